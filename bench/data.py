@@ -1,0 +1,51 @@
+"""The fixed bench file: 60 % coded columns, 15 % decimals, 10 % dates, 5 % identifiers, 10 % open text."""
+
+import csv
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+
+WORDS = "water path gate shed plot bean soil tap frost seed bed row mulch bark slug fence spade hoe".split()
+CATEGORIES = ["Very poor", "Poor", "Fair", "Good", "Very good"]
+KINDS = {"coded": 60, "decimal": 15, "date": 10, "identifier": 5, "open": 10}
+"""Share of columns of each kind, in percent."""
+
+
+def kinds(variables: int) -> list[str]:
+    """The kind of each column, spread as in a real file."""
+    out = []
+    for kind, share in KINDS.items():
+        out += [kind] * round(variables * share / 100)
+    return (out + ["coded"] * variables)[:variables]
+
+
+def column(kind: str, number: int, records: int, random: np.random.Generator) -> list[str]:
+    """One column of entries."""
+    if kind == "coded" and number % 3 == 0:
+        return np.array(CATEGORIES)[random.integers(0, 5, records)].tolist()
+    if kind == "coded":
+        codes = np.array(["1", "2", "3", "4", "5", "-8", "-9", ""])
+        return random.choice(codes, records, p=[0.15, 0.2, 0.25, 0.2, 0.1, 0.04, 0.03, 0.03]).tolist()
+    if kind == "decimal":
+        return np.char.mod("%.2f", random.gamma(4, 30, records)).tolist()
+    if kind == "date":
+        days = [(date(2026, 1, 1) + timedelta(day)).isoformat() for day in range(365)]
+        return np.array(days)[random.integers(0, 365, records)].tolist()
+    if kind == "identifier":
+        return [f"R{number:02d}{record:07d}" for record in range(records)]
+    words = np.array(WORDS)
+    lengths = random.integers(0, 12, records)
+    return [" ".join(words[random.integers(0, len(WORDS), length)]) for length in lengths.tolist()]
+
+
+def write(path: Path, records: int, variables: int, seed: int = 2026) -> None:
+    """Writes the bench file with a header row."""
+    random = np.random.default_rng(seed)
+    all_kinds = kinds(variables)
+    heads = [f"{kind[:4]}_{number}" for number, kind in enumerate(all_kinds, 1)]
+    columns = [column(kind, number, records, random) for number, kind in enumerate(all_kinds)]
+    with path.open("w", newline="", encoding="utf-8") as file:
+        writer = csv.writer(file)
+        writer.writerow(heads)
+        writer.writerows(zip(*columns, strict=True))

@@ -1,0 +1,1 @@
+"""The job itself: columns, reading, tags, steps, checks, tables. No HTTP, SQL, files or clock."""

@@ -1,0 +1,39 @@
+"""Definitions: tags that lack what their level and use call for."""
+
+from rowtag.core.checks.base import Evidence, Finding, register
+from rowtag.core.steps.base import counted
+from rowtag.core.study import Study
+from rowtag.core.tables import Row, frequency
+
+
+def unlisted_valid(study: Study, id: str) -> list[Row]:
+    """Valid values of a variable that no code line accounts for."""
+    return [row for row in frequency(study, id).rows if row.reading == "valid" and not row.listed]
+
+
+@register("label wanted", "labels")
+def label_wanted(study: Study, id: str) -> Finding | None:
+    """Variables without a label: nobody will know in three months what they were."""
+    tag = study.tag(id)
+    if tag.label.strip():
+        return None
+    return Finding("label wanted", "warning", id, "has no label")
+
+
+@register("code list wanted", "labels")
+def code_list_wanted(study: Study, id: str) -> Finding | None:
+    """Coded variables whose codes have no labels. Text categories that explain themselves want none."""
+    tag = study.tag(id)
+    if not tag.wants_codes or tag.type == "text" and not study.codes(id):
+        return None
+    lines = study.codes(id)
+    if not lines:
+        loose = unlisted_valid(study, id)
+        evidence = tuple(Evidence(row.code, row.count) for row in loose)
+        said = f"is {tag.level} and has no code list; {counted(len(loose), 'code')} occur" + ("s" if len(loose) == 1 else "")
+        return Finding("code list wanted", "warning", id, said, evidence=evidence)
+    bare = [line.shown for line in lines if not line.label.strip()]
+    if tag.type == "text" or not bare:
+        return None
+    said = f"has {counted(len(bare), 'code')} without a label"
+    return Finding("code list wanted", "warning", id, said, evidence=tuple(Evidence(code, 0) for code in bare))

@@ -1,0 +1,95 @@
+"""Everything that a user can cause, as one tree of errors with a sentence for a person.
+
+RowTagError
+├── BadInput            something given cannot be used
+│   ├── UnreadableFile  a file is not what it claims to be, or is damaged
+│   ├── TooLarge        more than the limits allow
+│   └── BadName         a name breaks the study's naming rules; carries a suggestion
+├── NotThere            what was asked for does not exist (any more)
+├── Changed             what a step expected to find has been changed meanwhile
+├── InUse               somebody else holds the workspace
+└── Cancelled           long work was stopped by its user
+
+What only a programmer can cause is an assertion, never one of these.
+"""
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where in an input something is wrong; rows, columns and characters count from 1."""
+
+    file: str | None = None
+    sheet: str | None = None
+    row: int | None = None
+    column: str | None = None
+    character: int | None = None
+
+    def __str__(self) -> str:
+        said = [self.file, f"sheet {self.sheet}" if self.sheet else None]
+        said += [f"row {self.row:,}" if self.row else None]
+        said += [f"column {self.column}" if self.column else None]
+        said += [f"character {self.character:,}" if self.character else None]
+        return ", ".join(part for part in said if part)
+
+    def as_dict(self) -> dict[str, Any]:
+        """Only the parts that are known."""
+        return {key: value for key, value in asdict(self).items() if value is not None}
+
+
+class RowTagError(Exception):
+    """Says what is wrong, where, and what to do about it."""
+
+    def __init__(
+        self,
+        what: str,
+        *,
+        remedy: str = "",
+        where: Place | None = None,
+        suggestion: str | None = None,
+        details: list[str] | None = None,
+    ) -> None:
+        super().__init__(what)
+        self.what = what
+        self.remedy = remedy
+        self.where = where
+        self.suggestion = suggestion
+        self.details = details or []
+
+    def __str__(self) -> str:
+        place = f"{self.where}: " if self.where and str(self.where) else ""
+        return f"{place}{self.what}" + (f" {self.remedy}" if self.remedy else "")
+
+
+class BadInput(RowTagError):
+    """Something given cannot be used as it is."""
+
+
+class UnreadableFile(BadInput):
+    """A file is not what it claims to be, or is damaged."""
+
+
+class TooLarge(BadInput):
+    """More was given than the limits allow."""
+
+
+class BadName(BadInput):
+    """A name breaks the naming rules; `suggestion` holds one that works."""
+
+
+class NotThere(RowTagError):
+    """What was asked for does not exist, or not any more."""
+
+
+class Changed(RowTagError):
+    """What a step expected to find has been changed meanwhile; `details` names the changes."""
+
+
+class InUse(RowTagError):
+    """Somebody else holds the workspace."""
+
+
+class Cancelled(RowTagError):
+    """Long work was stopped by its user."""

@@ -1,0 +1,192 @@
+"""The syntax of numbers, dates and times: our own, over whole arrays of texts.
+
+Numbers: an optional sign (+, -, or the typographic minus), digits with an optional thousands mark in
+groups of three, an optional fraction. No exponents, no underscores, no "nan". At most 18 digits on
+either side of the mark (zeros that change nothing do not count).
+Dates: year-month-day with four digits for the year, or day and month first where the marks say so.
+Times: hours and minutes, optionally seconds with a fraction. Date and time are joined by a blank or a T.
+"""
+
+import re
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.tag import Marks
+from rowtag.core.tokens import Texts
+
+_ZERO, _HYPHEN, _NOTHING = (pa.scalar(text, pa.large_string()) for text in ("0", "-", ""))
+MINUS = "\u2212"
+"""The typographic minus."""
+
+Flags = npt.NDArray[np.bool_]
+Values = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Parsed:
+    """What a parser made of n texts: which fit (bool, n), their values (float64, n; NaN where unfit),
+    and plain forms (Arrow, n; null where unfit) from which canonical texts are made."""
+
+    fits: Flags
+    values: Values
+    plain: Texts
+
+
+@lru_cache(maxsize=256)
+def number_pattern(marks: Marks, *, whole: bool) -> str:
+    """The regular expression (RE2) of a number; `whole` allows only fractions of zeros."""
+    digits = r"0*\d{1,18}"
+    if marks.thousands:
+        digits = rf"(?:{digits}|\d{{1,3}}(?:{re.escape(marks.thousands)}\d{{3}}){{1,5}})"
+    mark = re.escape(marks.decimal)
+    fraction = rf"{mark}0+" if whole else rf"{mark}\d{{1,18}}0*"
+    bare = rf"{digits}(?:{fraction})?" if whole else rf"(?:{digits}(?:{fraction})?|{fraction})"
+    polarity = rf"[+\-{MINUS}]?"
+    if not marks.sign:
+        return rf"^{polarity}{bare}$"
+    sign = re.escape(marks.sign)
+    return rf"^(?:{polarity}(?:{sign} ?)?{bare}|{sign} ?{polarity}{bare}|{polarity}{bare} ?{sign})$"
+
+
+def _plain_numbers(texts: Texts, fits: Any, marks: Marks) -> Texts:
+    """Fitting numbers with point and hyphen only; null where unfit."""
+    plain = pc.if_else(fits, texts, pa.scalar(None, pa.large_string()))
+    if marks.sign:
+        plain = pc.replace_substring_regex(plain, rf" ?{re.escape(marks.sign)} ?", "")
+    if marks.thousands:
+        plain = pc.replace_substring(plain, marks.thousands, "")
+    if marks.decimal != ".":
+        plain = pc.replace_substring(plain, marks.decimal, ".")
+    if not pc.all(pc.string_is_ascii(plain)).as_py():
+        plain = pc.replace_substring(plain, MINUS, "-")
+    return plain
+
+
+def parse_numbers(texts: Texts, marks: Marks, *, whole: bool = False) -> Parsed:
+    """Which of n trimmed texts are numbers (`whole`: numbers without a fraction), and which."""
+    fits = pc.match_substring_regex(texts, number_pattern(marks, whole=whole))
+    plain = _plain_numbers(texts, fits, marks)
+    values = pc.cast(pc.utf8_ltrim(plain, "+"), pa.float64()).to_numpy(zero_copy_only=False)
+    return Parsed(fits.to_numpy(zero_copy_only=False), values, plain)
+
+
+def canonical_numbers(plain: Texts) -> Texts:
+    """One spelling for each exact value: no plus, no superfluous zeros, no minus zero. Nulls stay null."""
+    body = pc.utf8_ltrim(pc.utf8_ltrim(plain, "+-"), "0")
+    trimmed = pc.utf8_rtrim(pc.utf8_rtrim(body, "0"), ".")
+    body = pc.if_else(pc.match_substring(body, "."), trimmed, body)
+    short = pc.or_(pc.equal(body, ""), pc.starts_with(body, "."))
+    body = pc.if_else(short, pc.binary_join_element_wise(_ZERO, body, _NOTHING), body)
+    negative = pc.and_(pc.starts_with(plain, "-"), pc.not_equal(body, "0"))
+    return pc.if_else(negative, pc.binary_join_element_wise(_HYPHEN, body, _NOTHING), body)
+
+
+def exact(text: str) -> Decimal | None:
+    """The exact value of one number in plain notation (point, typographic minus allowed), else None."""
+    plain = text.strip().replace(MINUS, "-")
+    return Decimal(plain) if re.fullmatch(number_pattern(Marks(), whole=False), plain) else None
+
+
+def canonical_number(text: str) -> str | None:
+    """The canonical spelling of one number in plain notation, or None where it is none."""
+    value = exact(text)
+    if value is None:
+        return None
+    shown = format(value, "f")
+    shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
+    return "0" if shown in ("-0", "") else shown
+
+
+# Dates and times -------------------------------------------------------------------------------
+
+_YEAR, _MONTH, _DAY = r"(?P<y>\d{4})", r"(?P<m>\d{1,2})", r"(?P<d>\d{1,2})"
+_ORDERS = {"ymd": (_YEAR, _MONTH, _DAY), "dmy": (_DAY, _MONTH, _YEAR), "mdy": (_MONTH, _DAY, _YEAR)}
+_CLOCK = r"(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?P<F>\.\d{1,6})?)?"
+
+
+def _fields(texts: Texts, pattern: str) -> tuple[Flags, dict[str, Values]]:
+    """Which texts match, and the named parts as numbers (0 where a part is absent or unmatched)."""
+    found = pc.extract_regex(texts, rf"^{pattern}$")
+    fits = pc.is_valid(found)
+    parts = {}
+    for field in found.type:
+        part = pc.struct_field(found, field.name)
+        if field.name == "p":
+            fits = pc.and_(fits, pc.fill_null(pc.equal(part, pc.struct_field(found, "q")), False))
+        elif field.name != "q":
+            part = pc.if_else(pc.equal(part, ""), "0", part)
+            part = pc.fill_null(pc.cast(part, pa.float64()), 0.0)
+            parts[field.name] = part.to_numpy(zero_copy_only=False)
+    return fits.to_numpy(zero_copy_only=False), parts
+
+
+def _days(parts: dict[str, Values]) -> tuple[Flags, Values]:
+    """Which of the year-month-day parts are days of the calendar, and their days since 1970-01-01."""
+    year, month, day = (parts[key].astype(np.int64) for key in "ymd")
+    plausible = (year >= 1) & (month >= 1) & (month <= 12) & (day >= 1)
+    months = np.where(plausible, (year - 1970) * 12 + month - 1, 0)
+    first = months.astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
+    following = (months + 1).astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
+    real = plausible & (day <= following - first)
+    return real, (first + day - 1).astype(np.float64)
+
+
+def _seconds(parts: dict[str, Values]) -> tuple[Flags, Values]:
+    """Which of the clock parts are times of a day, and their seconds since midnight."""
+    real = (parts["H"] < 24) & (parts["M"] < 60) & (parts["S"] < 60)
+    return real, parts["H"] * 3600 + parts["M"] * 60 + parts["S"] + parts["F"]
+
+
+def _parse_parts(texts: Texts, kind: str, order: str) -> tuple[Flags, Values]:
+    """Which texts are dates, times or both in this order, and their days or seconds."""
+    first, second, third = _ORDERS[order]
+    day = rf"{first}(?P<p>[-/.]){second}(?P<q>[-/.]){third}"
+    pattern = {"date": day, "time": _CLOCK, "datetime": rf"{day}[ T]{_CLOCK}"}[kind]
+    fits, parts = _fields(texts, pattern)
+    values = np.zeros(len(texts))
+    if kind != "time":
+        real, days = _days(parts)
+        fits, values = fits & real, days * (86_400 if kind == "datetime" else 1)
+    if kind != "date":
+        real, seconds = _seconds(parts)
+        fits, values = fits & real, values + seconds
+    return fits, values
+
+
+def parse_dates(texts: Texts, kind: str, marks: Marks) -> Parsed:
+    """Which of n trimmed texts are of `kind` "date", "time" or "datetime".
+
+    Values: days since 1970-01-01 for dates, seconds since midnight for times, seconds since
+    1970-01-01 00:00 for both. A year in front is read under every order.
+    """
+    fits, values = _parse_parts(texts, kind, marks.date_order)
+    if kind != "time" and marks.date_order != "ymd" and not fits.all():
+        more, more_values = _parse_parts(texts, kind, "ymd")
+        values = np.where(fits, values, more_values)
+        fits = fits | more
+    values = np.where(fits, values, np.nan)
+    return Parsed(fits, values, canonical_dates(values, kind))
+
+
+def canonical_dates(values: Values, kind: str) -> Texts:
+    """ISO 8601 texts of the values of `parse_dates`; null where NaN. Seconds are shown where there are any."""
+    known = ~np.isnan(values)
+    whole = np.where(known, values, 0.0)
+    if kind == "date":
+        texts = np.datetime_as_string(whole.astype(np.int64).astype("datetime64[D]"), unit="D")
+        return pa.array(texts.astype(object), pa.large_string(), mask=~known)
+    micros = np.round(whole * 1_000_000).astype(np.int64).astype("datetime64[us]")
+    full = pa.array(np.datetime_as_string(micros, unit="us").astype(object), pa.large_string(), mask=~known)
+    if kind == "time":
+        full = pc.utf8_slice_codeunits(full, 11)
+    fraction = pc.ends_with(full, ".000000")
+    full = pc.if_else(fraction, pc.utf8_slice_codeunits(full, 0, -7), pc.utf8_rtrim(full, "0"))
+    even = pc.and_(fraction, pc.match_substring_regex(full, r"\d\d:\d\d:00$"))
+    return pc.if_else(even, pc.utf8_slice_codeunits(full, 0, -3), full)

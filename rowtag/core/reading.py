@@ -1,0 +1,329 @@
+"""Reading: what Row Tag makes of an entry under its tag. One function, once per token.
+
+The order is law: blank, coded missing, unreadable, unlisted, valid. Tables, checks, exports, screen
+and command line all read through `read_segment`; `tests/reference.py` says the same slowly.
+"""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import IntEnum
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.column import Column
+from rowtag.core.grammar import (
+    Flags,
+    Parsed,
+    Values,
+    canonical_dates,
+    canonical_number,
+    canonical_numbers,
+    parse_dates,
+    parse_numbers,
+)
+from rowtag.core.memo import Memo
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks, Span
+from rowtag.core.tokens import Segment, Texts, large_texts
+
+
+class State(IntEnum):
+    """What one entry reads as. The two kinds of stray are told apart."""
+
+    VALID = 0
+    MISSING = 1
+    BLANK = 2
+    UNREADABLE = 3
+    UNLISTED = 4
+
+    @property
+    def stray(self) -> bool:
+        """Whether the tag cannot account for the entry."""
+        return self >= State.UNREADABLE
+
+
+@dataclass(frozen=True)
+class Fill:
+    """The four shares of a variable; they add up to the number of records."""
+
+    valid: int = 0
+    missing: int = 0
+    blank: int = 0
+    unreadable: int = 0
+    unlisted: int = 0
+
+    @property
+    def stray(self) -> int:
+        """Entries the tag cannot account for."""
+        return self.unreadable + self.unlisted
+
+    def __add__(self, other: "Fill") -> "Fill":
+        return Fill(
+            self.valid + other.valid,
+            self.missing + other.missing,
+            self.blank + other.blank,
+            self.unreadable + other.unreadable,
+            self.unlisted + other.unlisted,
+        )
+
+
+@dataclass(frozen=True)
+class Reading:
+    """How n tokens read.
+
+    `states`: uint8 (n), members of `State`. `lines`: int32 (n), for a valid token its code line, for a
+    coded missing one its missing line, -1 where none. `values`: float64 (n), the number, or the days or
+    seconds of a date or time; NaN where there is none; None for text. `canonical`: Arrow texts (n), one
+    spelling per value for what fits the type, else the trimmed text.
+    """
+
+    texts: Texts
+    states: npt.NDArray[np.uint8]
+    lines: npt.NDArray[np.int32]
+    values: Values | None
+    parsed: Parsed | None
+    numeric: bool
+
+    @property
+    def size(self) -> int:
+        """How many tokens."""
+        return len(self.states)
+
+    @property
+    def nbytes(self) -> int:
+        """Memory this holds, for caches."""
+        values = 0 if self.values is None else self.values.nbytes
+        return int(self.states.nbytes + self.lines.nbytes + values + 2 * self.texts.nbytes)
+
+    def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
+        """Canonical texts of all tokens, or of those asked for."""
+        texts, parsed = self.texts, self.parsed
+        taken = None if tokens is None else pa.array(tokens, pa.int64())
+        if taken is not None:
+            texts = pc.take(texts, taken)
+        if parsed is None:
+            return texts
+        plain = parsed.plain if taken is None else pc.take(parsed.plain, taken)
+        return pc.coalesce(canonical_numbers(plain) if self.numeric else plain, texts)
+
+    @cached_property
+    def valid(self) -> Flags:
+        """Which tokens are valid (bool, n)."""
+        return self.states == State.VALID
+
+
+_memo = Memo(limit=512 * 2**20)
+
+
+def forget() -> None:
+    """Forgets all cached readings (for measuring from cold)."""
+    _memo.clear()
+
+
+def read_segment(segment: Segment, lens: Lens) -> Reading:
+    """How the tokens of a segment read under a lens; remembered, since neither ever changes."""
+    return _memo.get((segment.serial, lens), lambda: read_texts(segment.texts, lens), lambda r: r.nbytes)
+
+
+def read_column(column: Column, lens: Lens) -> Reading:
+    """How all tokens of a column read under a lens."""
+    parts = [read_segment(segment, lens) for segment in column.segments]
+    if len(parts) == 1:
+        return parts[0]
+    key = (tuple(segment.serial for segment in column.segments), lens)
+    return _memo.get(key, lambda: _joined(parts), lambda r: r.nbytes)
+
+
+def _joined(parts: list[Reading]) -> Reading:
+    """Several readings under one lens as one."""
+    first = parts[0]
+    values = None if first.values is None else np.concatenate([p.values for p in parts if p.values is not None])
+    parsed = None
+    if first.parsed is not None:
+        known = [p.parsed for p in parts if p.parsed is not None]
+        parsed = Parsed(
+            np.concatenate([p.fits for p in known]),
+            np.concatenate([p.values for p in known]),
+            pa.concat_arrays([p.plain for p in known]),
+        )
+    return Reading(
+        texts=pa.concat_arrays([p.texts for p in parts]),
+        states=np.concatenate([p.states for p in parts]),
+        lines=np.concatenate([p.lines for p in parts]),
+        values=values,
+        parsed=parsed,
+        numeric=first.numeric,
+    )
+
+
+def read_texts(texts: Texts, lens: Lens) -> Reading:
+    """How n texts read under a lens: the one reading function."""
+    trimmed = tidy(texts)
+    parsed = _parse(trimmed, lens)
+    size = len(trimmed)
+    states = np.full(size, State.VALID, np.uint8)
+    lines = np.full(size, -1, np.int32)
+    blank = pc.equal(trimmed, "").to_numpy(zero_copy_only=False)
+
+    missing = _missing_lines(trimmed, lens)
+    listed = _code_lines(trimmed, parsed, lens)
+    unreadable = ~parsed.fits if parsed is not None else np.zeros(size, bool)
+    unlisted = (listed < 0) if lens.complete else np.zeros(size, bool)
+    if parsed is not None:
+        unlisted = unlisted | _outside(trimmed, parsed, lens)
+
+    lines[:] = listed
+    states[unlisted] = State.UNLISTED
+    states[unreadable] = State.UNREADABLE
+    states[missing >= 0] = State.MISSING
+    states[blank] = State.BLANK
+    stray = (states == State.UNLISTED) | (states == State.UNREADABLE) | (states == State.BLANK)
+    lines[stray] = -1
+    coded = states == State.MISSING
+    lines[coded] = missing[coded]
+    states.setflags(write=False)
+    lines.setflags(write=False)
+    return Reading(trimmed, states, lines, parsed.values if parsed else None, parsed, lens.type in NUMBER_TYPES)
+
+
+def tidy(texts: Texts) -> Texts:
+    """Texts as they are read: without spaces at their ends, composed (NFC)."""
+    trimmed = pc.utf8_trim_whitespace(texts)
+    if pc.all(pc.string_is_ascii(trimmed), min_count=0).as_py():
+        return trimmed
+    return pc.utf8_normalize(trimmed, "NFC")
+
+
+def tidy_one(text: str) -> str:
+    """One text as it is read."""
+    tidied: str = tidy(large_texts([text]))[0].as_py()
+    return tidied
+
+
+def _parse(trimmed: Texts, lens: Lens) -> Parsed | None:
+    """What the type makes of the texts; None for text, which fits everything."""
+    if lens.type in NUMBER_TYPES:
+        return parse_numbers(trimmed, lens.marks, whole=lens.type == "integer")
+    if lens.type in DATE_TYPES:
+        return parse_dates(trimmed, lens.type, lens.marks)
+    return None
+
+
+def _missing_lines(trimmed: Texts, lens: Lens) -> npt.NDArray[np.int32]:
+    """For each text the first missing line that it matches, else -1.
+
+    Codes match by exact value where the type is a number, else by text. Ranges concern numbers under
+    every type.
+    """
+    lines = np.full(len(trimmed), -1, np.int32)
+    if not lens.missing:
+        return lines
+    numbers = lens.type in NUMBER_TYPES
+    ranged = any(span.code is None for span in lens.missing)
+    parsed = parse_numbers(trimmed, lens.marks) if numbers or ranged else None
+    for number, span in reversed(list(enumerate(lens.missing))):
+        if span.code is None:
+            assert parsed is not None
+            hits = _within(parsed, span.low, span.high, "decimal")
+        else:
+            hits = _equal_code(trimmed, parsed if numbers else None, span.code, "decimal")
+        lines[hits] = number
+    return lines
+
+
+def _code_lines(trimmed: Texts, parsed: Parsed | None, lens: Lens) -> npt.NDArray[np.int32]:
+    """For each text the code line that allows it, else -1. A single code goes before a range."""
+    lines = np.full(len(trimmed), -1, np.int32)
+    for number, span in reversed(list(enumerate(lens.codes))):
+        if span.code is None and parsed is not None:
+            lines[_within(parsed, span.low, span.high, lens.type)] = number
+    for number, span in reversed(list(enumerate(lens.codes))):
+        if span.code is not None:
+            lines[_equal_code(trimmed, parsed, span.code, lens.type)] = number
+    return lines
+
+
+def _equal_code(trimmed: Texts, parsed: Parsed | None, code: str, kind: str) -> Flags:
+    """Which texts have the code's exact value (numbers, dates), or are the same text."""
+    if parsed is not None:
+        canonical = canonical_code(code, kind)
+        if canonical is not None:
+            return _has_value(parsed, canonical, kind)
+    same: Flags = pc.equal(trimmed, tidy_one(code)).to_numpy(zero_copy_only=False)
+    return same
+
+
+def _has_value(parsed: Parsed, canonical: str, kind: str) -> Flags:
+    """Which parsed entries have exactly the value that `canonical` spells."""
+    same = parsed.values == value_of(canonical, kind)
+    if kind in DATE_TYPES or not same.any():
+        return same
+    where = np.flatnonzero(same)
+    spelled = canonical_numbers(pc.take(parsed.plain, pa.array(where)))
+    same[where] = pc.equal(spelled, canonical).to_numpy(zero_copy_only=False)
+    return same
+
+
+def _outside(trimmed: Texts, parsed: Parsed, lens: Lens) -> Flags:
+    """Which entries lie outside the limits."""
+    if lens.low is None and lens.high is None:
+        return np.zeros(len(trimmed), bool)
+    return ~_within(parsed, lens.low, lens.high, lens.type)
+
+
+def _within(parsed: Parsed, low: str | None, high: str | None, kind: str) -> Flags:
+    """Which parsed entries lie between two ends, both included. An end of another type bounds nothing."""
+    inside = parsed.fits.copy()
+    for end, sign in ((low, 1), (high, -1)):
+        canonical = None if end is None else canonical_code(end, kind)
+        if canonical is not None:
+            bound = value_of(canonical, kind)
+            inside &= parsed.values * sign >= bound * sign
+            _settle_ties(inside, parsed, canonical, bound, sign, kind)
+    return inside
+
+
+def _settle_ties(inside: Flags, parsed: Parsed, canonical: str, bound: float, sign: int, kind: str) -> None:
+    """Entries whose float equals the bound's are compared exactly: beyond 15 digits floats are too coarse."""
+    if kind in DATE_TYPES or len(canonical.strip("-0.")) <= 15:
+        return
+    limit = Decimal(canonical)
+    for tied in np.flatnonzero(parsed.values == bound).tolist():
+        inside[tied] &= (Decimal(parsed.plain[tied].as_py()) - limit) * sign >= 0
+
+
+def canonical_code(code: str, kind: str) -> str | None:
+    """A code's canonical spelling under a type, or None where it does not fit the type."""
+    code = tidy_one(code)
+    if kind in NUMBER_TYPES:
+        return canonical_number(code)
+    if kind in DATE_TYPES:
+        spelled: str | None = parse_dates(large_texts([code]), kind, Marks()).plain[0].as_py()
+        return spelled
+    return code
+
+
+def value_of(canonical: str, kind: str) -> float:
+    """The value that a canonical number, date or time spells, as `Reading.values` gives it."""
+    if kind in NUMBER_TYPES:
+        return float(canonical)
+    return float(parse_dates(large_texts([canonical]), kind, Marks()).values[0])
+
+
+def spell(value: float, kind: str) -> str:
+    """The canonical text of a value from `Reading.values`."""
+    if kind in DATE_TYPES:
+        text: str = canonical_dates(np.array([value]), kind)[0].as_py()
+        return text
+    return canonical_number(format(Decimal(repr(value)), "f")) or ""
+
+
+def count_states(states: npt.NDArray[np.uint8], counts: npt.NDArray[np.int64]) -> Fill:
+    """The fill of a column whose tokens read as `states` and occur `counts` times."""
+    shares = np.bincount(states, weights=counts, minlength=len(State)).astype(np.int64)
+    return Fill(*(int(shares[state]) for state in (0, 1, 2, 3, 4)))
+

@@ -1,0 +1,19 @@
+"""All kinds of step, each in a module of its own; importing this package registers them."""
+
+from rowtag.core.steps import accept, bring_in, codes, entries, tags
+from rowtag.core.steps.base import STEPS, Applied, Step, Supplies, conflicts, refuse_changed, step_from
+
+__all__ = [
+    "STEPS",
+    "Applied",
+    "Step",
+    "Supplies",
+    "accept",
+    "bring_in",
+    "codes",
+    "conflicts",
+    "entries",
+    "refuse_changed",
+    "step_from",
+    "tags",
+]

@@ -1,0 +1,105 @@
+"""Steps on tags: define parts of them, rename variables."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from rowtag.core.errors import BadInput
+from rowtag.core.names import check_name, key_of
+from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, parts_found, register
+from rowtag.core.study import Study
+from rowtag.core.tag import (
+    CodeLine,
+    Frozen,
+    LabelText,
+    Level,
+    Limits,
+    LongText,
+    Marks,
+    MissingLine,
+    Tag,
+    Type,
+    Use,
+)
+
+
+class Parts(Frozen):
+    """Parts of a tag to be set; those not given stay as they are."""
+
+    label: LabelText = ""
+    question: LongText = ""
+    type: Type = "text"
+    level: Level = "nominal"
+    use: Use = "answer"
+    width: Annotated[int, Field(ge=1, le=32_767)] | None = None
+    decimals: Annotated[int, Field(ge=0, le=18)] | None = None
+    marks: Marks = Marks()
+    codes: tuple[CodeLine, ...] = ()
+    complete: bool = False
+    limits: Limits = Limits()
+    missing: tuple[MissingLine, ...] = ()
+    note: LongText = ""
+
+    def given(self) -> dict[str, Any]:
+        """The parts that were given."""
+        return {part: getattr(self, part) for part in self.model_fields_set}
+
+
+@register
+class Define(Step):
+    """Sets parts of one or many tags. No entry changes, only how entries are read."""
+
+    do: Literal["define"] = "define"
+    variables: Ids
+    parts: Parts
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return parts_found(study, self.variables, self.parts.given())
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        given = self.parts.given()
+        if not given:
+            raise BadInput("Nothing was given to be set.", remedy="Name at least one part, such as the label.")
+        tags = {id: study.tag(id).with_parts(**given) for id in self.variables}
+        changed = study.with_tags(tags)
+        said = ", ".join(_said(part, value) for part, value in given.items())
+        return Applied(changed, f"Set {said} on {names_of(study, self.variables)}", self.variables)
+
+
+def _said(part: str, value: Any) -> str:
+    """A part and its new value in words."""
+    if part in ("codes", "missing"):
+        word = {"codes": "code line", "missing": "missing code"}[part]
+        return counted(len(value), word)
+    if part == "complete":
+        return "code list complete" if value else "code list partial"
+    if part == "limits":
+        return f"limits {value.low or ''} .. {value.high or ''}".rstrip()
+    if part == "marks":
+        return "how entries are written"
+    if value in ("", None):
+        return f"no {part}"
+    return f"{part} “{value}”" if part in ("label", "question", "note") else f"{part} {value}"
+
+
+@register
+class Rename(Step):
+    """Gives variables other names (variable id → name); nothing refers to a variable by its name."""
+
+    do: Literal["rename"] = "rename"
+    names: Annotated[dict[str, str], Field(min_length=1)]
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return parts_found(study, self.names, ["name"])
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        olds = {id: study.tag(id).name for id in self.names}
+        taken = {key for key, id in study.name_keys.items() if id not in self.names}
+        tags: dict[str, Tag] = {}
+        for id, name in self.names.items():
+            check_name(name, taken, study.naming)
+            taken.add(key_of(name))
+            tags[id] = study.tag(id).with_parts(name=name)
+        pairs = [f"{olds[id]} to {name}" for id, name in self.names.items()]
+        more = f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
+        return Applied(study.with_tags(tags), f"Renamed {', '.join(pairs[:3])}{more}", tuple(self.names))

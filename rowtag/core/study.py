@@ -1,0 +1,221 @@
+"""A study as an immutable state: shelves of small frozen values under internal ids, and columns of entries.
+
+Every change gives another `Study` that shares what did not change. Names live only in tags: renaming
+breaks no reference. Shelves are stored part by part, so a new shelf needs no change of storage.
+"""
+
+import itertools
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from types import MappingProxyType
+from typing import Any, Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from rowtag.core.column import EMPTY_COLUMN, Column
+from rowtag.core.errors import NotThere
+from rowtag.core.memo import Memo
+from rowtag.core.names import key_of
+from rowtag.core.reading import Fill, Reading, count_states, read_column
+from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
+
+
+def forget() -> None:
+    """Forgets all cached counts (for measuring from cold)."""
+    _memo.clear()
+
+
+class Origin(Frozen):
+    """Where a variable comes from. For "source": the source's id and its column there with its first name."""
+
+    kind: Literal["source", "typed", "derived"] = "typed"
+    source: str | None = None
+    column: int | None = None
+    name: str = ""
+    formula: str = ""
+
+
+class Variable(Frozen):
+    """A tag, where it comes from, and whether anybody has looked at what Row Tag proposed."""
+
+    tag: Tag
+    origin: Origin = Origin()
+    proposed: bool = False
+
+
+class CodeList(Frozen):
+    """Code lines shared by several tags; carries no missing codes."""
+
+    name: str
+    lines: tuple[CodeLine, ...] = ()
+
+
+class Titled(Frozen):
+    """A section or battery."""
+
+    title: str
+
+
+class Source(Frozen):
+    """A file brought in, and how it was read. Its bytes are kept under `sha256`."""
+
+    name: str
+    size: int
+    sha256: str
+    kind: str
+    records: int
+    settings: dict[str, Any] = {}
+
+
+class Accepted(Frozen):
+    """A finding that somebody accepted, and why: entries of a variable that a check notices no more."""
+
+    check: str
+    variable: str
+    entry: str = ""
+    reason: str = ""
+
+
+SHELVES: dict[str, type[Frozen]] = {
+    "variable": Variable,
+    "list": CodeList,
+    "section": Titled,
+    "battery": Titled,
+    "source": Source,
+    "accepted": Accepted,
+}
+"""What a study is made of besides its entries. A shelf that an older file lacks is empty."""
+
+_memo = Memo(limit=128 * 2**20)
+_serial = itertools.count()
+
+Shelf = Mapping[str, Any]
+_EMPTY: _memo = Memo(limit=128 * 2**20)
+_serial = itertools.count()
+
+Shelf = MappingProxyType({})
+
+
+@dataclass(frozen=True, eq=False)
+class Records:
+    """Which records there are. Record numbers count from 1 in order of arrival and never change."""
+
+    arrived: int = 0
+    removed: tuple[int, ...] = ()
+    serial: int = field(default_factory=lambda: next(_serial))
+
+    @cached_property
+    def present(self) -> npt.NDArray[np.bool_] | None:
+        """Which of the arrived records are there (bool, arrived); None when all are."""
+        if not self.removed:
+            return None
+        mask = np.ones(self.arrived, bool)
+        mask[np.array(self.removed, np.int64) - 1] = False
+        return mask
+
+    @property
+    def count(self) -> int:
+        """How many records there are."""
+        return self.arrived - len(self.removed)
+
+
+@dataclass(frozen=True, eq=False)
+class Study:
+    """One state of a study. `order` holds the ids of the variables in codebook order."""
+
+    shelves: Mapping[str, Shelf] = field(default_factory=lambda: dict.fromkeys(SHELVES, _EMPTY))
+    order: tuple[str, ...] = ()
+    columns: Mapping[str, Column] = _EMPTY
+    records: Records = Records()
+    naming: str = "portable"
+
+    # Looking --------------------------------------------------------------------------------
+
+    @property
+    def variables(self) -> Mapping[str, Variable]:
+        """All variables under their ids, in no particular order."""
+        return self.shelves["variable"]
+
+    def variable(self, id: str) -> Variable:
+        """One variable; NotThere when there is none with this id."""
+        found: Variable | None = self.variables.get(id)
+        if found is None:
+            raise NotThere("This variable is not in the study any more.", remedy="The diary shows when it was removed.")
+        return found
+
+    def tag(self, id: str) -> Tag:
+        """The tag of one variable."""
+        return self.variable(id).tag
+
+    def column(self, id: str) -> Column:
+        """The entries of one variable; all blank where none was ever recorded."""
+        return self.columns.get(id, EMPTY_COLUMN)
+
+    def codes(self, id: str) -> tuple[CodeLine, ...]:
+        """The code lines that count for a variable: of its shared list, else its own."""
+        tag = self.tag(id)
+        if tag.code_list is None:
+            return tag.codes
+        shared: CodeList = self.shelves["list"][tag.code_list]
+        return shared.lines
+
+    def lens(self, id: str) -> Lens:
+        """How the entries of a variable are read."""
+        return lens_of(self.tag(id), self.codes(id))
+
+    def reading(self, id: str) -> Reading:
+        """How the tokens of a variable read."""
+        return read_column(self.column(id), self.lens(id))
+
+    def counts(self, id: str) -> npt.NDArray[np.int64]:
+        """How often each token of a variable occurs; remembered for as long as neither changes."""
+        column, records = self.column(id), self.records
+        return _memo.get(
+            (column.serial, records.serial),
+            lambda: column.counts(records.present, records.arrived),
+            lambda counts: counts.nbytes,
+        )
+
+    def fill(self, id: str) -> Fill:
+        """The four shares of a variable."""
+        return count_states(self.reading(id).states, self.counts(id))
+
+    @cached_property
+    def name_keys(self) -> Mapping[str, str]:
+        """Variable ids by the key of their names."""
+        return {key_of(variable.tag.name): id for id, variable in self.variables.items()}
+
+    # Changing -------------------------------------------------------------------------------
+
+    def put(self, shelf: str, values: Mapping[str, Frozen | None]) -> "Study":
+        """The study with values put on a shelf; None takes the value under that id away."""
+        kept = dict(self.shelves[shelf])
+        for id, value in values.items():
+            if value is None:
+                kept.pop(id, None)
+            else:
+                kept[id] = value
+        return replace(self, shelves={**self.shelves, shelf: kept})
+
+    def with_tags(self, tags: Mapping[str, Tag]) -> "Study":
+        """The study with other tags on some variables, which thereby count as looked at."""
+        changed = {
+            id: self.variable(id).model_copy(update={"tag": tag, "proposed": False}) for id, tag in tags.items()
+        }
+        return self.put("variable", changed)
+
+    def with_columns(self, columns: Mapping[str, Column]) -> "Study":
+        """The study with other entries in some variables."""
+        return replace(self, columns={**self.columns, **columns})
+
+    def with_variables(self, variables: Iterable[tuple[str, Variable, Column]]) -> "Study":
+        """The study with more variables at the end of its codebook."""
+        added = list(variables)
+        grown = self.put("variable", {id: variable for id, variable, _ in added})
+        return replace(
+            grown,
+            order=(*self.order, *(id for id, _, _ in added)),
+            columns={**self.columns, **{id: column for id, _, column in added}},
+        )

@@ -1,0 +1,183 @@
+"""Tables: frequencies and summaries, worked out once per token and carried to the records by counts."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.reading import Fill, Reading, State, canonical_code, spell
+from rowtag.core.study import Study
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Tag
+
+Says = Literal["valid", "missing", "stray"]
+
+
+@dataclass(frozen=True)
+class Row:
+    """One value of a frequency table.
+
+    `code` is canonical; `listed` tells whether a line accounts for it; `unreadable` tells the two kinds
+    of stray apart; `reason` is set for coded missing values.
+    """
+
+    code: str
+    label: str
+    count: int
+    reading: Says
+    listed: bool = True
+    unreadable: bool = False
+    reason: str | None = None
+
+
+@dataclass(frozen=True)
+class Frequency:
+    """A variable's values in list order, then other valid ones by value, missing, unlisted, unreadable."""
+
+    rows: tuple[Row, ...]
+    fill: Fill
+    ordered: bool
+
+    def shares(self) -> list[dict[str, float | None]]:
+        """Per row: percent of all records, of valid entries, and cumulative where the level is ordered."""
+        total = self.fill.valid + self.fill.missing + self.fill.blank + self.fill.stray
+        running, out = 0, []
+        for row in self.rows:
+            valid = row.reading == "valid"
+            running += row.count if valid else 0
+            out.append(
+                {
+                    "percent": percent(row.count, total),
+                    "valid_percent": percent(row.count, self.fill.valid) if valid else None,
+                    "cumulative": percent(running, self.fill.valid) if valid and self.ordered else None,
+                }
+            )
+        return out
+
+
+@dataclass(frozen=True)
+class Summary:
+    """Figures over n valid numbers. sd with n - 1; quartiles by linear interpolation between order
+    statistics (Hyndman and Fan 1996, type 7). None where there are too few entries."""
+
+    n: int
+    mean: float | None = None
+    sd: float | None = None
+    min: float | int | None = None
+    q1: float | None = None
+    median: float | None = None
+    q3: float | None = None
+    max: float | int | None = None
+
+
+def percent(part: int, whole: int) -> float | None:
+    """`part` of `whole` in percent, None of nothing."""
+    return 100 * part / whole if whole else None
+
+
+def frequency(study: Study, id: str) -> Frequency:
+    """The frequency table of one variable."""
+    tag, codes, reading, counts = study.tag(id), study.codes(id), study.reading(id), study.counts(id)
+    in_lines = _line_counts(reading, counts, State.VALID, len(codes))
+    in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
+    rows = [
+        Row(_line_code(line.shown, tag), line.label, count, "valid")
+        for line, count in zip(codes, in_lines.tolist(), strict=True)
+    ]
+    rows += [Row(code, "", count, "valid", listed=False) for code, count in _loose(reading, counts, State.VALID, tag)]
+    rows += [
+        Row(_line_code(line.shown, tag), line.label, count, "missing", reason=line.reason)
+        for line, count in zip(tag.missing, in_missing.tolist(), strict=True)
+    ]
+    for state in (State.UNLISTED, State.UNREADABLE):
+        unreadable = state is State.UNREADABLE
+        rows += [
+            Row(code, "", count, "stray", listed=False, unreadable=unreadable)
+            for code, count in _loose(reading, counts, state, tag)
+        ]
+    return Frequency(tuple(rows), study.fill(id), tag.level == "ordinal")
+
+
+def _line_code(shown: str, tag: Tag) -> str:
+    """A line's code in canonical form, as far as it fits the type."""
+    return shown if ".." in shown else canonical_code(shown, tag.type) or shown
+
+
+def _line_counts(
+    reading: Reading, counts: npt.NDArray[np.int64], state: State, lines: int
+) -> npt.NDArray[np.int64]:
+    """Entries per code line (or missing line), in list order."""
+    chosen = (reading.states == state) & (reading.lines >= 0)
+    return np.bincount(reading.lines[chosen], weights=counts[chosen], minlength=lines).astype(np.int64)
+
+
+def _loose(reading: Reading, counts: npt.NDArray[np.int64], state: State, tag: Tag) -> list[tuple[str, int]]:
+    """Values in one state that no line accounts for: canonical code and count, by value, then by text."""
+    tokens = np.flatnonzero((reading.states == state) & (reading.lines < 0) & (counts > 0))
+    if not tokens.size:
+        return []
+    grouped = pc.dictionary_encode(reading.canonical(tokens))
+    group = grouped.indices.to_numpy(zero_copy_only=False)
+    totals = np.bincount(group, weights=counts[tokens]).astype(np.int64)
+    codes = grouped.dictionary
+    keys = [("text", "ascending")]
+    columns = {"text": codes}
+    if reading.values is not None and state is not State.UNREADABLE:
+        values = np.full(len(codes), np.nan)
+        values[group] = reading.values[tokens]
+        columns["value"] = pa.array(values)
+        keys.insert(0, ("value", "ascending"))
+    order = pc.sort_indices(pa.table(columns), sort_keys=keys)
+    return list(zip(pc.take(codes, order).to_pylist(), totals[order.to_numpy()].tolist(), strict=True))
+
+
+def valid_values(study: Study, id: str) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """The distinct valid values of a number or date variable (ascending), and how often each occurs."""
+    reading, counts = study.reading(id), study.counts(id)
+    if reading.values is None:
+        return np.empty(0), np.empty(0, np.int64)
+    chosen = (reading.states == State.VALID) & (counts > 0)
+    values, group = np.unique(reading.values[chosen], return_inverse=True)
+    return values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64)
+
+
+def summary(study: Study, id: str) -> Summary | None:
+    """The figures of one variable; None where its type is no number."""
+    if study.tag(id).type not in NUMBER_TYPES:
+        return None
+    values, counts = valid_values(study, id)
+    n = int(counts.sum())
+    if not n:
+        return Summary(0)
+    mean = float(np.dot(values, counts) / n)
+    deviation = float(np.sqrt(np.dot((values - mean) ** 2, counts) / (n - 1))) if n > 1 else None
+    q1, median, q3 = (quantile(values, counts, share) for share in (0.25, 0.5, 0.75))
+    kind = study.tag(id).type
+    low, high = (_number(value, kind) for value in (values[0], values[-1]))
+    return Summary(n, mean, deviation, low, q1, median, q3, high)
+
+
+def _number(value: float, kind: str) -> float | int:
+    """A value as an integer where its type says so."""
+    return int(value) if kind == "integer" else float(value)
+
+
+def quantile(values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], share: float) -> float:
+    """The quantile of ascending distinct values with counts, by linear interpolation."""
+    reach = np.cumsum(counts)
+    position = (int(reach[-1]) - 1) * share
+    below = int(position)
+    low = values[np.searchsorted(reach, below, side="right")]
+    high = values[np.searchsorted(reach, min(below + 1, int(reach[-1]) - 1), side="right")]
+    return float(low + (high - low) * (position - below))
+
+
+def date_span(study: Study, id: str) -> tuple[str, str] | None:
+    """The first and last valid date or time, in canonical form; None where there is none."""
+    kind = study.tag(id).type
+    values, _ = valid_values(study, id)
+    if kind not in DATE_TYPES or not values.size:
+        return None
+    return spell(float(values[0]), kind), spell(float(values[-1]), kind)

@@ -1,0 +1,160 @@
+"""Tags: what a variable is, part by part. Parts are independent: changing one never drops another."""
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+Type = Literal["integer", "decimal", "text", "date", "time", "datetime"]
+Level = Literal["nominal", "ordinal", "interval", "ratio"]
+Use = Literal["identifier", "answer", "several answers", "open-ended", "weight", "design", "administrative"]
+Reason = Literal["refused", "don't know", "not applicable", "not asked", "no answer", "other"]
+DateOrder = Literal["ymd", "dmy", "mdy"]
+
+NUMBER_TYPES: frozenset[str] = frozenset({"integer", "decimal"})
+DATE_TYPES: frozenset[str] = frozenset({"date", "time", "datetime"})
+CODED_LEVELS: frozenset[str] = frozenset({"nominal", "ordinal"})
+UNLISTABLE_USES: frozenset[str] = frozenset({"identifier", "open-ended", "weight"})
+
+LabelText = Annotated[str, Field(max_length=2_000)]
+CodeText = Annotated[str, Field(min_length=1, max_length=1_000)]
+LongText = Annotated[str, Field(max_length=20_000)]
+
+
+class Frozen(BaseModel):
+    """A value that never changes and takes no unknown parts."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class CodeSpan(Frozen):
+    """One code, or a range of codes with one end possibly open."""
+
+    code: CodeText | None = None
+    low: CodeText | None = None
+    high: CodeText | None = None
+
+    @model_validator(mode="after")
+    def _one_or_the_other(self) -> Self:
+        ranged = self.low is not None or self.high is not None
+        if (self.code is None) == (not ranged):
+            raise ValueError("a line has either one code, or a range with at least one end")
+        return self
+
+    @property
+    def shown(self) -> str:
+        """The code as written in a list: "3", "35 .. 59", "60 .."."""
+        if self.code is not None:
+            return self.code
+        return f"{self.low or ''} .. {self.high or ''}".strip()
+
+
+class CodeLine(CodeSpan):
+    """A line of a code list: a code or a range, and what it means."""
+
+    label: LabelText = ""
+
+
+class MissingLine(CodeSpan):
+    """A code, range or text that stands for a missing answer, and why it is missing."""
+
+    reason: Reason = "other"
+    label: LabelText = ""
+
+
+class Limits(Frozen):
+    """What can be: entries outside are strays. Ends are texts in canonical form; either may be open."""
+
+    low: CodeText | None = None
+    high: CodeText | None = None
+
+
+class Marks(Frozen):
+    """How entries are written: decimal mark, thousands mark, a sign before or after, order of dates."""
+
+    decimal: Literal[".", ","] = "."
+    thousands: Literal["", ",", ".", " ", "'", "’", "\u00a0", "\u202f"] = ""
+    sign: Annotated[str, Field(max_length=8)] = ""
+    date_order: DateOrder = "ymd"
+
+    @model_validator(mode="after")
+    def _marks_differ(self) -> Self:
+        if self.decimal == self.thousands:
+            raise ValueError("decimal mark and thousands mark must differ")
+        return self
+
+
+class Tag(Frozen):
+    """A variable's definition.
+
+    `codes` are the variable's own lines; where `code_list` names a shared list, that one counts.
+    `complete` says that codes beyond the list are strays. `missing` is the only place that says
+    which entries stand for a missing answer.
+    """
+
+    name: Annotated[str, Field(min_length=1, max_length=64)]
+    label: LabelText = ""
+    question: LongText = ""
+    type: Type = "text"
+    level: Level = "nominal"
+    use: Use = "answer"
+    width: Annotated[int, Field(ge=1, le=32_767)] | None = None
+    decimals: Annotated[int, Field(ge=0, le=18)] | None = None
+    marks: Marks = Marks()
+    codes: tuple[CodeLine, ...] = ()
+    code_list: str | None = None
+    complete: bool = False
+    limits: Limits = Limits()
+    missing: tuple[MissingLine, ...] = ()
+    section: str | None = None
+    battery: str | None = None
+    note: LongText = ""
+
+    def with_parts(self, **parts: Any) -> "Tag":
+        """This tag with some parts changed, checked like any other."""
+        return Tag.model_validate({**{name: getattr(self, name) for name in Tag.model_fields}, **parts})
+
+    @property
+    def wants_codes(self) -> bool:
+        """Whether level and use call for a code list."""
+        return self.level in CODED_LEVELS and self.use not in UNLISTABLE_USES and self.type not in DATE_TYPES
+
+    @property
+    def shown(self) -> str:
+        """How messages call this variable."""
+        return self.name
+
+
+@dataclass(frozen=True)
+class Span:
+    """A `CodeSpan` as the reading needs it: no label, hashable, cheap."""
+
+    code: str | None
+    low: str | None
+    high: str | None
+
+
+@dataclass(frozen=True)
+class Lens:
+    """The parts of a tag that decide how entries are read, and nothing else. Hashable: a cache key."""
+
+    type: Type
+    marks: Marks
+    codes: tuple[Span, ...]
+    complete: bool
+    low: str | None
+    high: str | None
+    missing: tuple[Span, ...]
+
+
+def lens_of(tag: Tag, codes: tuple[CodeLine, ...]) -> Lens:
+    """The lens of a tag whose code lines, own or shared, are `codes`."""
+    return Lens(
+        type=tag.type,
+        marks=tag.marks,
+        codes=tuple(Span(line.code, line.low, line.high) for line in codes),
+        complete=tag.complete and bool(codes),
+        low=tag.limits.low,
+        high=tag.limits.high,
+        missing=tuple(Span(line.code, line.low, line.high) for line in tag.missing),
+    )
