@@ -47,7 +47,7 @@ class Chunk:
     `where` (int64, ascending, positions within the chunk) and `what` (uint32, tokens) are the patch.
     """
 
-    __slots__ = ("_base", "_fetch", "base_serial", "key", "size", "what", "where")
+    __slots__ = ("_base", "_fetch", "_itemsize", "base_serial", "key", "size", "what", "where")
 
     def __init__(
         self,
@@ -56,6 +56,7 @@ class Chunk:
         base: Indexes | None = None,
         fetch: Callable[[], Indexes] | None = None,
         key: str | None = None,
+        itemsize: int = 0,
         where: Positions | None = None,
         what: npt.NDArray[np.uint32] | None = None,
         base_serial: int | None = None,
@@ -67,6 +68,7 @@ class Chunk:
         self.base_serial = next(_serial) if base_serial is None else base_serial
         self._base = base
         self._fetch = fetch
+        self._itemsize = itemsize
         self.where: Positions = np.empty(0, np.int64) if where is None else where
         self.what: npt.NDArray[np.uint32] = np.empty(0, np.uint32) if what is None else what
         self.where.setflags(write=False)
@@ -79,6 +81,11 @@ class Chunk:
             assert self._fetch is not None
             self._base = self._fetch()
         return self._base
+
+    @property
+    def itemsize(self) -> int:
+        """Bytes of one index, known without fetching."""
+        return self._itemsize or self.base.dtype.itemsize
 
     @property
     def indexes(self) -> Indexes:
@@ -104,6 +111,7 @@ class Chunk:
             base=self._base,
             fetch=self._fetch,
             key=self.key,
+            itemsize=self._itemsize,
             where=all_where[order],
             what=all_what[order],
             base_serial=self.base_serial,

@@ -92,10 +92,7 @@ _memo = Memo(limit=128 * 2**20)
 _serial = itertools.count()
 
 Shelf = Mapping[str, Any]
-_EMPTY: _memo = Memo(limit=128 * 2**20)
-_serial = itertools.count()
-
-Shelf = MappingProxyType({})
+_EMPTY: Shelf = MappingProxyType({})
 
 
 @dataclass(frozen=True, eq=False)
@@ -127,7 +124,7 @@ class Study:
 
     shelves: Mapping[str, Shelf] = field(default_factory=lambda: dict.fromkeys(SHELVES, _EMPTY))
     order: tuple[str, ...] = ()
-    columns: Mapping[str, Column] = _EMPTY
+    columns: Mapping[str, Column] = field(default_factory=dict)
     records: Records = Records()
     naming: str = "portable"
 
@@ -186,6 +183,14 @@ class Study:
     def name_keys(self) -> Mapping[str, str]:
         """Variable ids by the key of their names."""
         return {key_of(variable.tag.name): id for id, variable in self.variables.items()}
+
+    @cached_property
+    def accepted_on(self) -> Mapping[str, frozenset[str]]:
+        """Per variable the ids of what was accepted on it."""
+        out: dict[str, set[str]] = {}
+        for id, accepted in self.shelves["accepted"].items():
+            out.setdefault(accepted.variable, set()).add(id)
+        return {variable: frozenset(ids) for variable, ids in out.items()}
 
     # Changing -------------------------------------------------------------------------------
 

@@ -77,8 +77,8 @@ def percent(part: int, whole: int) -> float | None:
     return 100 * part / whole if whole else None
 
 
-def frequency(study: Study, id: str) -> Frequency:
-    """The frequency table of one variable."""
+def frequency(study: Study, id: str, *, unlisted_values: bool = True) -> Frequency:
+    """The frequency table of one variable; for measured ones the many valid values can be left out."""
     tag, codes, reading, counts = study.tag(id), study.codes(id), study.reading(id), study.counts(id)
     in_lines = _line_counts(reading, counts, State.VALID, len(codes))
     in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
@@ -86,7 +86,9 @@ def frequency(study: Study, id: str) -> Frequency:
         Row(_line_code(line.shown, tag), line.label, count, "valid")
         for line, count in zip(codes, in_lines.tolist(), strict=True)
     ]
-    rows += [Row(code, "", count, "valid", listed=False) for code, count in _loose(reading, counts, State.VALID, tag)]
+    if unlisted_values:
+        loose = _loose(reading, counts, State.VALID, tag)
+        rows += [Row(code, "", count, "valid", listed=False) for code, count in loose]
     rows += [
         Row(_line_code(line.shown, tag), line.label, count, "missing", reason=line.reason)
         for line, count in zip(tag.missing, in_missing.tolist(), strict=True)
@@ -131,6 +133,40 @@ def _loose(reading: Reading, counts: npt.NDArray[np.int64], state: State, tag: T
         keys.insert(0, ("value", "ascending"))
     order = pc.sort_indices(pa.table(columns), sort_keys=keys)
     return list(zip(pc.take(codes, order).to_pylist(), totals[order.to_numpy()].tolist(), strict=True))
+
+
+def commonest(study: Study, id: str, most: int = 20) -> tuple[list[tuple[str, int]], int]:
+    """The commonest valid entries of a variable with their counts, and how many different ones there are."""
+    reading, counts = study.reading(id), study.counts(id)
+    tokens = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
+    order = tokens[np.argsort(-counts[tokens], kind="stable")][:most]
+    return list(zip(reading.canonical(order).to_pylist(), counts[order].tolist(), strict=True)), int(tokens.size)
+
+
+@dataclass(frozen=True)
+class Histogram:
+    """Valid values in bins of equal width: n + 1 edges, n counts."""
+
+    edges: list[float]
+    counts: list[int]
+
+
+def histogram(study: Study, id: str, bins: int = 24) -> Histogram | None:
+    """The distribution of a number or date variable; None where there is no valid value.
+
+    Whole numbers spread over few steps get one bin each.
+    """
+    values, counts = valid_values(study, id)
+    if not values.size:
+        return None
+    low, high = float(values[0]), float(values[-1])
+    if study.tag(id).type == "integer":
+        width = max(1, int(np.ceil((high - low + 1) / bins)))
+        edges = np.arange(low - 0.5, high + 0.5 + width, width)
+    else:
+        edges = np.linspace(low, high if high > low else low + 1, bins + 1)
+    inside, _ = np.histogram(values, bins=edges, weights=counts)
+    return Histogram(edges.tolist(), inside.astype(int).tolist())
 
 
 def valid_values(study: Study, id: str) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:

@@ -6,7 +6,8 @@ from pathlib import Path
 from rowtag.core.column import Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.names import working_names
-from rowtag.core.propose import Proposal, propose
+from rowtag.core.propose import Proposal, plain_lens, propose
+from rowtag.core.reading import State, read_column
 from rowtag.formats.delimited import DelimitedReader
 from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, on_both_cores, unwatched
 from rowtag.formats.workbook import WorkbookReader
@@ -31,6 +32,11 @@ class Holding:
 
     table: Table
     proposals: list[Proposal]
+
+    def blanks(self, column: Column) -> int:
+        """Entries of a column that read as blank."""
+        states = read_column(column, plain_lens("text")).states
+        return int(column.counts(None, self.table.records)[states == State.BLANK].sum())
 
 
 def guess(path: Path, name: str) -> Settings:

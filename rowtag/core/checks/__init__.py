@@ -1,6 +1,6 @@
 """All checks, each family in a module of its own; importing this package registers them."""
 
 from rowtag.core.checks import strays, definitions  # isort: skip  (their order is the order of the map)
-from rowtag.core.checks.base import CHECKS, FAMILIES, Evidence, Finding, run_checks
+from rowtag.core.checks.base import CHECKS, FAMILIES, Evidence, Finding, findings_on, is_ready, run_checks
 
-__all__ = ["CHECKS", "FAMILIES", "Evidence", "Finding", "definitions", "run_checks", "strays"]
+__all__ = ["CHECKS", "FAMILIES", "Evidence", "Finding", "definitions", "findings_on", "is_ready", "run_checks", "strays"]

@@ -1,9 +1,10 @@
 """What a check is: it looks at one variable and says what it noticed, with evidence and remedies."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
+from rowtag.core.memo import Memo
 from rowtag.core.steps.accept import accepted_id
 from rowtag.core.study import Study
 
@@ -20,14 +21,6 @@ class Evidence:
 
 
 @dataclass(frozen=True)
-class Remedy:
-    """A step that would settle a finding, with the effect it would have, said beforehand."""
-
-    said: str
-    step: dict[str, Any]
-
-
-@dataclass(frozen=True)
 class Finding:
     """One thing a check noticed about a variable. `count` is how many entries (or 0) it concerns."""
 
@@ -37,7 +30,6 @@ class Finding:
     message: str
     count: int = 0
     evidence: tuple[Evidence, ...] = ()
-    remedies: tuple[Remedy, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -72,11 +64,38 @@ def is_accepted(study: Study, check: str, variable: str, entry: str = "") -> boo
     return accepted_id(check, variable, entry) in study.shelves["accepted"]
 
 
-def run_checks(study: Study, ids: Iterable[str] | None = None) -> list[Finding]:
-    """What all checks find, worst first, then by how many entries, then in codebook order."""
-    found = []
-    for id in study.order if ids is None else ids:
-        for check in CHECKS.values():
-            if not is_accepted(study, check.name, id) and (finding := check.find(study, id)) is not None:
-                found.append(finding)
+def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
+    """What all checks find on one variable; remembered for as long as nothing they look at changes."""
+    key = (
+        id,
+        study.variable(id),
+        study.codes(id),
+        study.column(id).serial,
+        study.records.serial,
+        study.accepted_on.get(id),
+    )
+    return _memo.get(key, lambda: _look(study, id), lambda found: 1_000 * len(found))
+
+
+_memo = Memo(limit=64 * 2**20)
+
+
+def forget() -> None:
+    """Forgets all findings (for measuring from cold)."""
+    _memo.clear()
+
+
+def _look(study: Study, id: str) -> tuple[Finding, ...]:
+    checks = [check for check in CHECKS.values() if not is_accepted(study, check.name, id)]
+    return tuple(finding for check in checks if (finding := check.find(study, id)) is not None)
+
+
+def run_checks(study: Study) -> list[Finding]:
+    """What all checks find, worst first, then by how many entries they concern, then in codebook order."""
+    found = [finding for id in study.order for finding in findings_on(study, id)]
     return sorted(found, key=lambda finding: (SEVERITIES.index(finding.severity), -finding.count))
+
+
+def is_ready(study: Study, id: str) -> bool:
+    """Whether a variable has what its tag wants and no open finding above a note."""
+    return all(finding.severity == "note" for finding in findings_on(study, id))

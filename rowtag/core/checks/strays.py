@@ -24,10 +24,12 @@ def stray_evidence(study: Study, id: str, state: State, check: str) -> tuple[Evi
     return tuple(sorted(kept, key=lambda each: (-each.count, each.entry)))
 
 
-def stray_tokens(study: Study, id: str, entries: set[str]) -> list[int]:
-    """Tokens of strays whose shown text is one of `entries`."""
+def stray_tokens(study: Study, id: str, entries: set[str] | None = None) -> list[int]:
+    """Tokens of strays whose shown text is one of `entries`; of all strays where none are given."""
     reading = study.reading(id)
     tokens = np.flatnonzero(reading.states >= State.UNREADABLE)
+    if entries is None:
+        return tokens.tolist()
     shown = reading.canonical(tokens).to_pylist()
     return [token for token, text in zip(tokens.tolist(), shown, strict=True) if text in entries]
 

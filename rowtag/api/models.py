@@ -1,0 +1,455 @@
+"""What the HTTP interface says and takes. The front end's types are generated from these."""
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from functools import reduce
+from operator import or_
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+from rowtag.api.problems import Problem, problem_of
+from rowtag.core.checks import FAMILIES, Finding, findings_on
+from rowtag.core.checks.base import CHECKS
+from rowtag.core.propose import Proposal
+from rowtag.core.reading import Fill
+from rowtag.core.steps import STEPS
+from rowtag.core.study import Study
+from rowtag.core.tables import Frequency, commonest, date_span, frequency, histogram, summary
+from rowtag.core.tag import CodeLine, Level, Reason, Tag, Type, Use
+from rowtag.formats.table import Picture, Settings
+from rowtag.service.intake import Choice
+from rowtag.service.jobs import Job
+
+MOST_ROWS = 300
+"""Rows of one table that are sent."""
+
+AnyStep = Annotated[
+    reduce(or_, (kind for name, kind in STEPS.items() if name != "bring in")), Field(discriminator="do")
+]
+"""Every step that needs nothing but itself (bringing in goes through the intake)."""
+
+
+class FillCounts(BaseModel):
+    """The four shares of a variable; strays in their two kinds too."""
+
+    valid: int
+    missing: int
+    blank: int
+    stray: int
+    unreadable: int
+    unlisted: int
+
+    @classmethod
+    def of(cls, fill: Fill) -> "FillCounts":
+        return cls(**asdict(fill), stray=fill.stray)
+
+
+class NewStudy(BaseModel):
+    title: str
+
+
+class StudyEntry(BaseModel):
+    """A study in the list of studies."""
+
+    id: str
+    title: str
+    created_at: str
+    changed_at: str
+    removed_at: str | None
+    records: int
+    variables: int
+
+
+class TagStrip(BaseModel):
+    """What a tag shows wherever it stands."""
+
+    id: str
+    name: str
+    label: str
+    level: Level
+    type: Type
+    use: Use
+    battery: str | None
+    fill: FillCounts
+    findings: int
+    wants_codes: bool
+    proposed: bool
+    has_codes: bool
+
+
+class Overview(BaseModel):
+    """A study at its head: everything the frame shows."""
+
+    id: str
+    title: str
+    revision: int
+    state: int
+    records: int
+    fill: FillCounts
+    variables: list[TagStrip]
+    batteries: dict[str, str]
+    findings: int
+    ready: int
+    undo: str | None
+    redo: str | None
+    kept_at: str
+
+
+class TableRow(BaseModel):
+    """One value of a frequency table."""
+
+    code: str
+    label: str
+    count: int
+    reading: Literal["valid", "missing", "stray"]
+    listed: bool
+    unreadable: bool
+    reason: Reason | None
+    percent: float | None
+    valid_percent: float | None
+    cumulative: float | None
+
+
+class SummaryFigures(BaseModel):
+    n: int
+    mean: float | None
+    sd: float | None
+    min: float | None
+    q1: float | None
+    median: float | None
+    q3: float | None
+    max: float | None
+
+
+class HistogramBins(BaseModel):
+    edges: list[float]
+    counts: list[int]
+
+
+class EntryCount(BaseModel):
+    entry: str
+    count: int
+
+
+class FindingModel(BaseModel):
+    """One finding, with at most the first entries of its evidence."""
+
+    check: str
+    family: str
+    severity: Literal["error", "warning", "note"]
+    variable: str
+    message: str
+    count: int
+    evidence: list[EntryCount]
+    evidence_count: int
+
+    @classmethod
+    def of(cls, finding: Finding, most: int = 50) -> "FindingModel":
+        return cls(
+            check=finding.check,
+            family=CHECKS[finding.check].family,
+            severity=finding.severity,
+            variable=finding.variable,
+            message=finding.message,
+            count=finding.count,
+            evidence=[EntryCount(entry=each.entry, count=each.count) for each in finding.evidence[:most]],
+            evidence_count=len(finding.evidence),
+        )
+
+
+class Kept(BaseModel):
+    """An entry that was kept as is, and why."""
+
+    check: str
+    entry: str
+    reason: str
+
+
+class VariableTable(BaseModel):
+    """The table that a variable's level allows."""
+
+    id: str
+    name: str
+    label: str
+    question: str
+    level: Level
+    type: Type
+    coded: bool
+    fill: FillCounts
+    records: int
+    rows: list[TableRow]
+    row_count: int
+    summary: SummaryFigures | None
+    histogram: HistogramBins | None
+    span: list[str] | None
+    commonest: list[EntryCount]
+    different: int
+
+
+class VariablePage(BaseModel):
+    """Everything the codebook's page shows of one variable."""
+
+    revision: int
+    id: str
+    tag: Tag
+    codes: list[CodeLine]
+    proposed: bool
+    source_name: str | None
+    first_name: str
+    table: VariableTable
+    findings: list[FindingModel]
+    kept: list[Kept]
+
+
+class ColumnProposal(BaseModel):
+    """What a column of a file looks like it is."""
+
+    column: int
+    head: str
+    name: str
+    label: str
+    type: Type
+    level: Level
+    use: Use
+    decimals: int | None
+    evidence: str
+    read: int
+    blank: int
+    suspects: list[dict[str, Any]]
+    strays: list[EntryCount]
+    stray_count: int
+
+    @classmethod
+    def of(cls, number: int, head: str, proposal: Proposal, records: int, blank: int) -> "ColumnProposal":
+        tag = proposal.tag
+        return cls(
+            column=number,
+            head=head,
+            name=tag.name,
+            label=tag.label,
+            type=tag.type,
+            level=tag.level,
+            use=tag.use,
+            decimals=tag.decimals,
+            evidence=proposal.evidence,
+            read=records - blank - proposal.stray_count,
+            blank=blank,
+            suspects=[asdict(each) for each in proposal.suspects],
+            strays=[EntryCount(entry=entry, count=count) for entry, count in proposal.strays],
+            stray_count=proposal.stray_count,
+        )
+
+
+class IntakeFile(BaseModel):
+    """A file that was handed in: its first rows as they stand, and how it would be read."""
+
+    id: str
+    name: str
+    size: int
+    settings: Settings
+    rows: list[list[str]]
+    width: int
+    sheets: list[str]
+
+    @classmethod
+    def of(cls, id: str, name: str, size: int, picture: Picture) -> "IntakeFile":
+        return cls(
+            id=id,
+            name=name,
+            size=size,
+            settings=picture.settings,
+            rows=picture.rows,
+            width=picture.width,
+            sheets=picture.sheets,
+        )
+
+
+class Look(BaseModel):
+    """How to read a file that was handed in."""
+
+    settings: Settings
+
+
+class BringInRequest(BaseModel):
+    """What to bring in: settings, and choices per column (from 1)."""
+
+    study: str
+    step_id: str
+    settings: Settings
+    choices: dict[int, Choice] = {}
+
+
+class JobState(BaseModel):
+    """How far long work is."""
+
+    id: str
+    what: str
+    status: Literal["running", "done", "failed", "cancelled"]
+    share: float
+    doing: str
+    result: dict[str, Any]
+    problem: Problem | None
+
+    @classmethod
+    def of(cls, job: Job) -> "JobState":
+        return cls(
+            id=job.id,
+            what=job.what,
+            status=job.status,
+            share=job.share,
+            doing=job.doing,
+            result=job.result,
+            problem=problem_of(job.error) if job.error else None,
+        )
+
+
+class StepRequest(BaseModel):
+    """A step under the id its client gave it, and the revision it was made for."""
+
+    id: Annotated[str, Field(min_length=8, max_length=64)]
+    base: int
+    step: AnyStep  # type: ignore[valid-type]
+
+
+class PreviewRequest(BaseModel):
+    step: AnyStep  # type: ignore[valid-type]
+
+
+class Account(BaseModel):
+    """What a step changed."""
+
+    variables: list[str]
+    entries: int
+    before: FillCounts
+    after: FillCounts
+
+
+class StepOutcome(BaseModel):
+    step_id: str
+    revision: int
+    state: int
+    sentence: str
+    account: Account
+    at: str
+    by: str
+
+
+class StepPreview(BaseModel):
+    sentence: str
+    account: Account
+
+
+class HeadRequest(BaseModel):
+    """Where the head should go; `expected` is the revision that the client sees."""
+
+    to: Literal["undo", "redo", "go"]
+    expected: int
+    state: int | None = None
+
+
+class HeadReply(BaseModel):
+    revision: int
+
+
+class DiaryLineModel(StepOutcome):
+    current: bool
+
+
+class DiaryPage(BaseModel):
+    lines: list[DiaryLineModel]
+    count: int
+
+
+class MapRow(BaseModel):
+    """One family of checks across all variables: per variable the worst severity found, or nothing."""
+
+    family: str
+    marks: list[Literal["", "note", "warning", "error"]]
+
+
+class CheckReport(BaseModel):
+    revision: int
+    findings: list[FindingModel]
+    map: list[MapRow]
+    accepted: int
+    ready: int
+    variables: int
+
+
+class RecordNumbers(BaseModel):
+    records: list[int]
+
+
+class NextStray(BaseModel):
+    record: int | None
+    variable: str | None
+
+
+class HandoverFile(BaseModel):
+    name: str
+    head: str
+    notes: list[str]
+
+
+def table_of(study: Study, id: str) -> VariableTable:
+    """The table of a variable: a frequency where it is coded, figures where it is measured, else its entries."""
+    tag = study.tag(id)
+    coded = tag.wants_codes
+    freq = frequency(study, id, unlisted_values=coded)
+    listed = [] if coded or tag.type != "text" else commonest(study, id)
+    figures = summary(study, id) if not coded and tag.use != "identifier" else None
+    bins = histogram(study, id) if tag.type != "text" and not coded and tag.use != "identifier" else None
+    span = date_span(study, id)
+    return VariableTable(
+        id=id,
+        name=tag.name,
+        label=tag.label,
+        question=tag.question,
+        level=tag.level,
+        type=tag.type,
+        coded=coded,
+        fill=FillCounts.of(freq.fill),
+        records=study.records.count,
+        rows=rows_of(freq),
+        row_count=len(freq.rows),
+        summary=SummaryFigures(**asdict(figures)) if figures else None,
+        histogram=HistogramBins(**asdict(bins)) if bins else None,
+        span=list(span) if span else None,
+        commonest=[EntryCount(entry=entry, count=count) for entry, count in (listed[0] if listed else [])],
+        different=listed[1] if listed else 0,
+    )
+
+
+def rows_of(freq: Frequency) -> list[TableRow]:
+    """The rows of a frequency table with their shares, as many as are sent."""
+    pairs = zip(freq.rows[:MOST_ROWS], freq.shares(), strict=False)
+    return [TableRow(**asdict(row), **shares) for row, shares in pairs]
+
+
+def strip_of(study: Study, id: str) -> TagStrip:
+    """A tag as its strip."""
+    variable = study.variable(id)
+    tag = variable.tag
+    return TagStrip(
+        id=id,
+        name=tag.name,
+        label=tag.label,
+        level=tag.level,
+        type=tag.type,
+        use=tag.use,
+        battery=tag.battery,
+        fill=FillCounts.of(study.fill(id)),
+        findings=sum(finding.severity != "note" for finding in findings_on(study, id)),
+        wants_codes=tag.wants_codes,
+        proposed=variable.proposed,
+        has_codes=bool(study.codes(id)),
+    )
+
+
+def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:
+    """The coding map: families of checks by variables, the worst severity in each place."""
+    worst: dict[tuple[str, str], Any] = {}
+    for finding in reversed(findings):  # worst first, so the worst is written last
+        worst[CHECKS[finding.check].family, finding.variable] = finding.severity
+    return [MapRow(family=family, marks=[worst.get((family, id), "") for id in study.order]) for family in FAMILIES]

@@ -1,0 +1,81 @@
+"""Errors as problem details (RFC 9457): a sentence for a person, where, and what to do."""
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from rowtag.core import errors
+
+STATUS: dict[type[errors.RowTagError], int] = {
+    errors.RowTagError: 500,
+    errors.BadInput: 422,
+    errors.TooLarge: 413,
+    errors.NotThere: 404,
+    errors.Changed: 409,
+    errors.InUse: 409,
+    errors.Cancelled: 409,
+}
+"""What each kind of error replies; a kind that is not here replies like its nearest ancestor."""
+
+
+class Problem(BaseModel):
+    """The body of every error reply."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    remedy: str = ""
+    where: dict[str, Any] = {}
+    suggestion: str | None = None
+    details: list[str] = []
+
+
+def status_of(error: errors.RowTagError) -> int:
+    """The status for an error, by its class or its nearest ancestor's."""
+    return next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
+
+
+def problem_of(error: errors.RowTagError) -> Problem:
+    """An error as a problem."""
+    return Problem(
+        title=error.what,
+        status=status_of(error),
+        detail=str(error),
+        remedy=error.remedy,
+        where=error.where.as_dict() if error.where else {},
+        suggestion=error.suggestion,
+        details=error.details,
+    )
+
+
+def reply(problem: Problem) -> JSONResponse:
+    """A problem as a reply."""
+    return JSONResponse(problem.model_dump(), problem.status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    """Makes every error of this application a problem."""
+
+    @app.exception_handler(errors.RowTagError)
+    def known(_request: Request, error: errors.RowTagError) -> JSONResponse:
+        return reply(problem_of(error))
+
+    @app.exception_handler(RequestValidationError)
+    def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+        said = [f"{'.'.join(str(part) for part in each['loc'][1:])}: {each['msg']}" for each in error.errors()]
+        detail = "The request is not complete or not well formed: " + "; ".join(said[:5])
+        return reply(Problem(title="Not well formed", status=422, detail=detail, details=said))
+
+    @app.exception_handler(HTTPException)
+    def plain(_request: Request, error: HTTPException) -> JSONResponse:
+        return reply(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))
+
+    @app.exception_handler(Exception)
+    def unexpected(_request: Request, _error: Exception) -> JSONResponse:
+        detail = "Something went wrong inside Row Tag. Your work is kept up to the last accepted step; the log says more."
+        return reply(Problem(title="Inside Row Tag", status=500, detail=detail))

@@ -1,0 +1,59 @@
+"""Handover: previews of what leaves, and the archive."""
+
+import re
+from dataclasses import asdict
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+
+from rowtag.api.context import Here
+from rowtag.api.models import HandoverFile, JobState
+from rowtag.core.errors import BadInput, NotThere
+from rowtag.formats.table import Watch
+from rowtag.formats.written import Options
+from rowtag.service.handover import archive, previews
+from rowtag.service.jobs import Job
+
+router = APIRouter(prefix="/api", tags=["handover"])
+
+
+@router.post("/studies/{study_id}/handover/preview")
+def preview_files(here: Here, study_id: str, options: Options) -> list[HandoverFile]:
+    """The first lines of each file that would leave."""
+    entry, study = here.workspace.entry(study_id), here.study(study_id).study
+    if not study.order:
+        raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
+    return [HandoverFile(**asdict(each)) for each in previews(study, entry.title, options)]
+
+
+@router.post("/studies/{study_id}/handover")
+def make_archive(here: Here, study_id: str, options: Options) -> JobState:
+    """Writes one zip with the data and the codebook: long work whose file can then be fetched."""
+    entry, study = here.workspace.entry(study_id), here.study(study_id).study
+    if not study.order:
+        raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
+
+    def work(job: Job, watch: Watch) -> dict[str, object]:
+        with NamedTemporaryFile(suffix=".zip", dir=here.workspace.folder, delete=False) as file:
+            job.file = Path(file.name)
+        notes = archive(study, entry.title, options, job.file, watch)
+        job.file_name = f"{_plain(entry.title)}.zip"
+        return {"notes": notes, "size": job.file.stat().st_size, "name": job.file_name}
+
+    return JobState.of(here.jobs.start("Handing over", work))
+
+
+@router.get("/jobs/{job_id}/file", response_class=FileResponse)
+def fetch_file(here: Here, job_id: str) -> FileResponse:
+    """The file that long work has made."""
+    job = here.jobs.get(job_id)
+    if job.status != "done" or job.file is None or not job.file.exists():
+        raise NotThere("This work has made no file.", remedy="Start it again.")
+    return FileResponse(job.file, media_type="application/zip", filename=job.file_name)
+
+
+def _plain(title: str) -> str:
+    """A title as a file name that works everywhere."""
+    return re.sub(r"[^A-Za-z0-9]+", "-", title).strip("-").lower() or "study"

@@ -1,0 +1,33 @@
+"""The one way to change a study: steps, their previews, and moves of the head."""
+
+from dataclasses import asdict
+
+from fastapi import APIRouter
+
+from rowtag.api.context import Here
+from rowtag.api.models import Account, HeadReply, HeadRequest, PreviewRequest, StepOutcome, StepPreview, StepRequest
+from rowtag.store.studyfile import account_of
+
+router = APIRouter(prefix="/api/studies/{study_id}", tags=["steps"])
+
+
+@router.post("/steps")
+def take_step(here: Here, study_id: str, request: StepRequest) -> StepOutcome:
+    """Applies a step and keeps it on disk before replying. The same id again gives the first outcome."""
+    outcome = here.study(study_id).take(request.step, request.id, base=request.base, by=here.by)
+    return StepOutcome.model_validate(asdict(here.kept(study_id, outcome)))
+
+
+@router.post("/preview")
+def preview_step(here: Here, study_id: str, request: PreviewRequest) -> StepPreview:
+    """What a step would do at the head, without doing it."""
+    applied = here.study(study_id).preview(request.step)
+    return StepPreview(sentence=applied.full_sentence, account=Account.model_validate(account_of(applied)))
+
+
+@router.post("/head")
+def move_head(here: Here, study_id: str, request: HeadRequest) -> HeadReply:
+    """Undo, redo, or go to a state of the diary."""
+    revision = here.study(study_id).move(request.to, expected=request.expected, to=request.state, by=here.by)
+    here.changed(study_id)
+    return HeadReply(revision=revision)

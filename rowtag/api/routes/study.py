@@ -1,0 +1,166 @@
+"""Looking at a study: overview, codebook page, records, checks, tables, diary; and its events."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from dataclasses import asdict
+
+import orjson
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import StreamingResponse
+
+from rowtag.api.context import Here
+from rowtag.api.models import (
+    CheckReport,
+    DiaryLineModel,
+    DiaryPage,
+    FillCounts,
+    FindingModel,
+    Kept,
+    NextStray,
+    Overview,
+    RecordNumbers,
+    VariablePage,
+    VariableTable,
+    map_of,
+    strip_of,
+    table_of,
+)
+from rowtag.core.checks import findings_on, is_ready, run_checks
+from rowtag.core.checks.strays import stray_tokens
+from rowtag.core.errors import BadInput
+from rowtag.core.reading import Fill
+from rowtag.core.records import Strays, page, records_with
+
+router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
+
+MOST_PAGE = 2_000
+"""Records on one page, at most."""
+
+
+@router.get("")
+def overview(here: Here, study_id: str) -> Overview:
+    """The study at its head: its tags with their fills, and what undo and redo would do."""
+    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    revision, study = file.snapshot()
+    return Overview(
+        id=study_id,
+        title=entry.title,
+        revision=revision,
+        state=file.head,
+        records=study.records.count,
+        fill=FillCounts.of(sum((study.fill(id) for id in study.order), Fill())),
+        variables=[strip_of(study, id) for id in study.order],
+        batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
+        findings=sum(len(findings_on(study, id)) for id in study.order),
+        ready=sum(is_ready(study, id) for id in study.order),
+        undo=file.undo_sentence(),
+        redo=file.redo_sentence(),
+        kept_at=file.kept_at,
+    )
+
+
+@router.get("/variables/{variable_id}")
+def variable_page(here: Here, study_id: str, variable_id: str) -> VariablePage:
+    """One variable: its tag, its code lines with their evidence, what was found on it."""
+    revision, study = here.study(study_id).snapshot()
+    variable = study.variable(variable_id)
+    source = study.shelves["source"].get(variable.origin.source)
+    kept = [each for each in study.shelves["accepted"].values() if each.variable == variable_id]
+    return VariablePage(
+        revision=revision,
+        id=variable_id,
+        tag=variable.tag,
+        codes=list(study.codes(variable_id)),
+        proposed=variable.proposed,
+        source_name=source.name if source else None,
+        first_name=variable.origin.name,
+        table=table_of(study, variable_id),
+        findings=[FindingModel.of(finding) for finding in findings_on(study, variable_id)],
+        kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in kept],
+    )
+
+
+@router.get("/records", responses={200: {"content": {"application/json": {}}}}, response_class=Response)
+def records_page(
+    here: Here, study_id: str, start: int = Query(0, ge=0), stop: int = Query(60, ge=0), variables: str = ""
+) -> Response:
+    """Entries at positions start..stop-1 for some variables (ids joined by commas), column by column.
+
+    Per variable: the distinct entries on the page as recorded (`texts`), their canonical `codes`, `labels`
+    and `states` (0 valid, 1 coded missing, 2 blank, 3 unreadable, 4 unlisted), and per record an `index`.
+    """
+    revision, study = here.study(study_id).snapshot()
+    ids = [id for id in variables.split(",") if id] if variables else list(study.order)
+    for id in ids:
+        study.variable(id)
+    if stop - start > MOST_PAGE:
+        raise BadInput(f"At most {MOST_PAGE:,} records can be asked for at once.")
+    numbers, columns = page(study, ids, start, stop)
+    body = orjson.dumps({"revision": revision, "records": numbers, "columns": columns})
+    return Response(body, media_type="application/json")
+
+
+@router.get("/next-stray")
+def next_stray(here: Here, study_id: str, record: int = 0, variable: str | None = None) -> NextStray:
+    """The next stray behind a cell, along the record and then the records below."""
+    found = Strays(here.study(study_id).study).next_after(record, variable)
+    return NextStray(record=found[0] if found else None, variable=found[1] if found else None)
+
+
+@router.get("/variables/{variable_id}/records")
+def records_holding(here: Here, study_id: str, variable_id: str, entry: list[str] = Query([])) -> RecordNumbers:
+    """The first records whose entry is one of some strays of a variable (all its strays when none is named)."""
+    study = here.study(study_id).study
+    tokens = stray_tokens(study, variable_id, set(entry) if entry else None)
+    return RecordNumbers(records=records_with(study, variable_id, tokens, most=200))
+
+
+@router.get("/checks")
+def check_report(here: Here, study_id: str) -> CheckReport:
+    """What all checks find, worst first, and the coding map."""
+    revision, study = here.study(study_id).snapshot()
+    findings = run_checks(study)
+    return CheckReport(
+        revision=revision,
+        findings=[FindingModel.of(finding, most=12) for finding in findings],
+        map=map_of(study, findings),
+        accepted=len(study.shelves["accepted"]),
+        ready=sum(is_ready(study, id) for id in study.order),
+        variables=len(study.order),
+    )
+
+
+@router.get("/tables")
+def tables(here: Here, study_id: str, variables: str) -> list[VariableTable]:
+    """The tables of some variables (ids joined by commas)."""
+    study = here.study(study_id).study
+    return [table_of(study, id) for id in variables.split(",") if id]
+
+
+@router.get("/diary")
+def diary(here: Here, study_id: str, before: int | None = None, most: int = Query(100, ge=1, le=500)) -> DiaryPage:
+    """Steps in sentences, newest first; `before` continues behind a revision."""
+    file = here.study(study_id)
+    lines = [DiaryLineModel.model_validate(asdict(line)) for line in file.diary(most, before)]
+    return DiaryPage(lines=lines, count=file.step_count())
+
+
+@router.get("/events")
+async def events(here: Here, study_id: str, request: Request) -> StreamingResponse:
+    """Server-sent events: each new revision of the study, as it comes."""
+    here.workspace.entry(study_id)
+
+    async def stream() -> AsyncIterator[str]:
+        queue = here.announcer.listen(study_id)
+        try:
+            yield ": listening\n\n"
+            while not await request.is_disconnected():
+                try:
+                    revision = await asyncio.wait_for(queue.get(), timeout=15)
+                    yield f"event: revision\ndata: {revision}\n\n"
+                except TimeoutError:
+                    yield ": still here\n\n"
+        finally:
+            here.announcer.leave(study_id, queue)
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})

@@ -1,0 +1,102 @@
+"""The codebook as a Data Package (Frictionless Data Package 2.0, Table Schema)."""
+
+from typing import Any
+
+from rowtag import __version__
+from rowtag.core.reading import Fill, canonical_code
+from rowtag.core.study import Study
+from rowtag.core.tag import CodeSpan, Tag
+from rowtag.core.tables import frequency
+from rowtag.formats.written import Options
+
+_TYPES = {"integer": "integer", "decimal": "number", "text": "string", "date": "date", "time": "time", "datetime": "datetime"}
+
+
+def datapackage(study: Study, title: str, options: Options, data_path: str = "data.csv") -> dict[str, Any]:
+    """The descriptor of a package whose data were written with `options` to `data_path`."""
+    return {
+        "$schema": "https://datapackage.org/profiles/2.0/datapackage.json",
+        "name": "data",
+        "title": title,
+        "sources": [{"title": source.name} for source in study.shelves["source"].values()],
+        "resources": [
+            {
+                "name": "data",
+                "path": data_path,
+                "type": "table",
+                "format": "csv",
+                "mediatype": "text/csv",
+                "encoding": "utf-8",
+                "schema": {"fields": [field_of(study, id, options) for id in study.order], "missingValues": [""]},
+            }
+        ],
+        "rowtag": {"version": __version__, "values": options.values},
+    }
+
+
+def field_of(study: Study, id: str, options: Options) -> dict[str, Any]:
+    """One variable as a Table Schema field. A field that holds strays is a string, and says why."""
+    tag, fill = study.tag(id), study.fill(id)
+    labels = options.values == "labels" and any(line.label for line in study.codes(id))
+    kind = "string" if fill.stray or labels else _TYPES[tag.type]
+    field: dict[str, Any] = {"name": tag.name, "type": kind}
+    if kind in ("datetime", "time"):
+        field["format"] = "any"
+    if tag.label:
+        field["title"] = tag.label
+    if tag.question:
+        field["description"] = tag.question
+    field["missingValues"] = _missing_values(study, id, options)
+    categories = _categories(study, id, kind, labels)
+    if categories:
+        field["categories"] = categories
+        field["categoriesOrdered"] = tag.level != "nominal"
+    constraints = _constraints(tag, kind)
+    if constraints:
+        field["constraints"] = constraints
+    field["rowtag"] = _own(tag, fill, kind)
+    return field
+
+
+def _missing_values(study: Study, id: str, options: Options) -> list[Any]:
+    """The blank, and what stands for coded missing: the chosen sign, or each code with its label."""
+    if options.missing_sign is not None:
+        return ["", options.missing_sign] if options.missing_sign else [""]
+    rows = [row for row in frequency(study, id).rows if row.reading == "missing" and ".." not in row.code]
+    codes = [{"value": row.code, "label": row.label or row.reason or ""} for row in rows]
+    return [{"value": "", "label": "blank"}, *codes] if codes else [""]
+
+
+def _categories(study: Study, id: str, kind: str, labels: bool) -> list[Any]:
+    """The code list, in its order; ranges are no categories."""
+    lines = [line for line in study.codes(id) if line.code is not None]
+    if labels:
+        return [line.label or _value(line, study.tag(id), "string") for line in lines]
+    return [{"value": _value(line, study.tag(id), kind), "label": line.label} for line in lines]
+
+
+def _value(line: CodeSpan, tag: Tag, kind: str) -> Any:
+    """A code as the field's type has it."""
+    assert line.code is not None
+    code = canonical_code(line.code, tag.type) or line.code
+    if kind == "integer" and canonical_code(code, "integer") and "." not in code:
+        return int(code)
+    return float(code) if kind == "number" and canonical_code(code, "decimal") else code
+
+
+def _constraints(tag: Tag, kind: str) -> dict[str, Any]:
+    """Limits, where the field's type can carry them."""
+    if kind == "string" or tag.type == "text":
+        return {}
+    ends = {"minimum": tag.limits.low, "maximum": tag.limits.high}
+    return {name: _value(CodeSpan(code=end), tag, kind) for name, end in ends.items() if end is not None}
+
+
+def _own(tag: Tag, fill: Fill, kind: str) -> dict[str, Any]:
+    """What the standard has no place for."""
+    own: dict[str, Any] = {"type": tag.type, "level": tag.level, "use": tag.use, "complete": tag.complete}
+    if tag.note:
+        own["note"] = tag.note
+    if fill.stray and kind != _TYPES[tag.type]:
+        own["why"] = f"typed string because {fill.stray:,} entries are strays, written as they were recorded"
+    return own

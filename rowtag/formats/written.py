@@ -1,0 +1,111 @@
+"""Entries as they leave: codes or labels, a sign for coded missing, strays as recorded, blanks blank."""
+
+import csv
+import io
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.csv as pa_csv
+from pydantic import Field
+
+from rowtag.core.column import CHUNK
+from rowtag.core.grammar import parse_numbers
+from rowtag.core.reading import State
+from rowtag.core.records import record_numbers, tokens_at
+from rowtag.core.study import Study
+from rowtag.core.tag import Frozen, Marks
+from rowtag.core.tokens import Texts, large_texts
+from rowtag.formats.table import Watch
+
+_RISKY = r"^[=+\-@\t\r]"
+
+
+class Options(Frozen):
+    """How data are handed over. `missing_sign` None keeps the missing codes as they are.
+
+    `guard` puts an apostrophe before text that a spreadsheet would run as a formula.
+    """
+
+    values: Literal["codes", "labels"] = "codes"
+    missing_sign: Annotated[str, Field(max_length=20)] | None = None
+    guard: bool = True
+
+
+@dataclass(frozen=True)
+class Written:
+    """The tokens of a variable as they are written (n texts, null for blank), and how many entries were guarded."""
+
+    texts: Texts
+    guarded: int
+
+
+def written(study: Study, id: str, options: Options) -> Written:
+    """How each token of a variable is written."""
+    reading, counts = study.reading(id), study.counts(id)
+    states = reading.states
+    stray = states >= State.UNREADABLE
+    texts = pc.if_else(pa.array(stray), study.column(id).texts(), reading.canonical())
+    if options.values == "labels":
+        texts = _labelled(texts, states, reading.lines, [line.label for line in study.codes(id)])
+    missing = states == State.MISSING
+    if options.missing_sign is not None and missing.any():
+        texts = pc.if_else(pa.array(missing), pa.scalar(options.missing_sign, pa.large_string()), texts)
+    guarded = 0
+    if options.guard:
+        risky = risky_texts(texts) & (states != State.BLANK) & ~(missing & (options.missing_sign is not None))
+        guarded = int(counts[risky].sum())
+        if risky.any():
+            safe = pc.binary_join_element_wise(_QUOTE, texts, _NOTHING)
+            texts = pc.if_else(pa.array(risky), safe, texts)
+    blank = pa.array(states == State.BLANK)
+    return Written(pc.if_else(blank, pa.scalar(None, pa.large_string()), texts), guarded)
+
+
+_QUOTE, _NOTHING = pa.scalar("'", pa.large_string()), pa.scalar("", pa.large_string())
+
+
+def risky_texts(texts: Texts) -> npt.NDArray[np.bool_]:
+    """Which texts a spreadsheet would take for formulas; numbers are spared."""
+    risky = pc.fill_null(pc.match_substring_regex(texts, _RISKY), False).to_numpy(zero_copy_only=False)
+    if not risky.any():
+        return np.asarray(risky)
+    where = np.flatnonzero(risky)
+    out = np.array(risky)
+    out[where] = ~parse_numbers(pc.take(texts, pa.array(where)), Marks()).fits
+    return out
+
+
+def _labelled(texts: Texts, states: Any, lines: Any, labels: Sequence[str]) -> Texts:
+    """Labels in place of valid codes that have one."""
+    named = np.array([bool(label) for label in labels] + [False])
+    shown = pc.take(large_texts([*labels, ""]), pa.array(np.where(lines < 0, len(labels), lines)))
+    return pc.if_else(pa.array((states == State.VALID) & named[lines]), shown, texts)
+
+
+def csv_blocks(
+    study: Study, ids: Sequence[str], options: Options, watch: Watch, most: int | None = None
+) -> Iterator[tuple[bytes, int]]:
+    """The data as CSV (RFC 4180, UTF-8, line feeds) in blocks, each with how many entries were guarded in it.
+
+    The count of guarded entries comes with the first block.
+    """
+    columns = {id: written(study, id, options) for id in ids}
+    header = io.StringIO()
+    csv.writer(header, lineterminator="\n").writerow([study.tag(id).name for id in ids])
+    yield header.getvalue().encode(), sum(column.guarded for column in columns.values())
+    total = study.records.count if most is None else min(most, study.records.count)
+    for first in range(0, total, CHUNK):
+        rows = record_numbers(study, first, min(first + CHUNK, total)) - 1
+        arrays = [pc.take(columns[id].texts, pa.array(tokens_at(study.column(id), rows))) for id in ids]
+        if len(ids) == 1:  # a line with nothing on it would be no record
+            arrays = [pc.fill_null(arrays[0], "")]
+        sink = pa.BufferOutputStream()
+        table = pa.table(arrays, names=[str(number) for number in range(len(ids))])
+        pa_csv.write_csv(table, sink, pa_csv.WriteOptions(include_header=False, quoting_style="needed"))
+        watch(min(first + CHUNK, total) / max(total, 1), "writing data")
+        yield bytes(sink.getvalue()), 0
