@@ -5,14 +5,14 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, RedirectResponse
 from starlette.requests import Request
 from starlette.responses import Response
 
 from rowtag import __version__
 from rowtag.api import problems
 from rowtag.api.context import Context, user_name
-from rowtag.api.guard import COOKIE, Guard
+from rowtag.api.guard import COOKIE, ENTRANCE, Guard
 from rowtag.api.problems import Problem, reply
 from rowtag.api.routes import ROUTERS
 from rowtag.service.announcer import Announcer
@@ -39,6 +39,7 @@ def create_app(
         title="Row Tag",
         version=__version__,
         lifespan=life,
+        separate_input_output_schemas=False,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
@@ -59,12 +60,13 @@ def _serve_site(app: FastAPI, site: Path, token: str | None) -> None:
     """The front end: its files as they are, and its one page for every other address."""
     root = site.resolve()
 
-    @app.get("/enter/{given}", include_in_schema=False)
+    @app.get(ENTRANCE + "{given}", include_in_schema=False)
     def enter(given: str) -> Response:
-        """Keeps the access token as a cookie; the guard has let this through only with the right one."""
-        page = FileResponse(site / "index.html")
-        page.set_cookie(COOKIE, given, httponly=True, samesite="strict")
-        return page
+        """Keeps the access token as a cookie; the guard lets only the right one get here."""
+        onward = RedirectResponse("/", 303)
+        if token is not None:
+            onward.set_cookie(COOKIE, given, httponly=True, samesite="strict")
+        return onward
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> Response:
@@ -75,5 +77,5 @@ def _serve_site(app: FastAPI, site: Path, token: str | None) -> None:
             lasting = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
             return FileResponse(wanted, headers={"Cache-Control": lasting})
         if not (root / "index.html").is_file():
-            return JSONResponse({"detail": "The front end is not built; run make setup."}, 503)
+            return reply(Problem(title="Not built", status=503, detail="The front end is not built; run make setup."))
         return FileResponse(root / "index.html", headers={"Cache-Control": "no-cache"})

@@ -11,6 +11,7 @@ from rowtag.api.problems import Problem, reply
 
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 COOKIE = "rowtag_token"
+ENTRANCE = "/enter/"
 
 
 class Guard:
@@ -26,25 +27,27 @@ class Guard:
         if scope["type"] != "http":
             return await self._app(scope, receive, send)
         headers = Headers(scope=scope)
-        refusal = self._refusal(scope["method"], headers)
+        refusal = self._refusal(scope["method"], scope["path"], headers)
         if refusal is not None:
             return await reply(refusal)(scope, receive, send)
         return await self._app(scope, receive, send)
 
-    def _refusal(self, method: str, headers: Headers) -> Problem | None:
+    def _refusal(self, method: str, path: str, headers: Headers) -> Problem | None:
         host = headers.get("host", "")
         if self._hosts and _bare(host) not in self._hosts:
             return _problem(421, f"This server does not answer for “{host}”.")
         origin = headers.get("origin")
         if method not in SAFE and origin is not None and urlsplit(origin).netloc != host:
             return _problem(403, "Pages of other sites may not change anything here.")
-        if self._token is not None and not secrets.compare_digest(_given(headers), self._token):
+        if self._token is not None and not secrets.compare_digest(_given(path, headers), self._token):
             return _problem(401, "This server asks for its access token; open the address it printed at its start.")
         return None
 
 
-def _given(headers: Headers) -> str:
-    """The token that came with a request, in its header or its cookie."""
+def _given(path: str, headers: Headers) -> str:
+    """The token that came with a request: in the address that the server printed, a header, or the cookie."""
+    if path.startswith(ENTRANCE):
+        return path.removeprefix(ENTRANCE)
     authorization = headers.get("authorization", "")
     if authorization.lower().startswith("bearer "):
         return authorization[7:]

@@ -280,8 +280,16 @@ class BringInRequest(BaseModel):
     choices: dict[int, Choice] = {}
 
 
+class ProposalReport(BaseModel):
+    """What a whole file holds, and what each of its columns looks like."""
+
+    records: int
+    notes: list[str]
+    columns: list[ColumnProposal]
+
+
 class JobState(BaseModel):
-    """How far long work is."""
+    """How far long work is, and what came of it."""
 
     id: str
     what: str
@@ -289,6 +297,7 @@ class JobState(BaseModel):
     share: float
     doing: str
     result: dict[str, Any]
+    proposals: ProposalReport | None
     problem: Problem | None
 
     @classmethod
@@ -299,7 +308,8 @@ class JobState(BaseModel):
             status=job.status,
             share=job.share,
             doing=job.doing,
-            result=job.result,
+            result={key: value for key, value in job.result.items() if key != "proposals"},
+            proposals=job.result.get("proposals"),
             problem=problem_of(job.error) if job.error else None,
         )
 

@@ -32,6 +32,10 @@ class Thresholds:
     """How often a code occurs on average, at least."""
     scale_steps: tuple[int, ...] = (5, 7, 10, 11)
     """Lengths of an unbroken run of codes from 0 or 1 that look like a rating scale."""
+    rare_code: float = 0.005
+    """Share of entries below which a code does not count when a scale is looked for."""
+    years: float = 0.95
+    """Share of entries between 1900 and 2100 from which whole numbers are years."""
     most_categories: int = 40
     """Distinct texts up to which text can be categories."""
     longest_category: int = 60
@@ -62,6 +66,8 @@ _WORTH = 0.7
 _SAMPLE = 1_000
 """Distinct texts looked at to choose which types are worth trying; whether one fits is judged on all."""
 _CURRENCIES = "£€$¥₹"
+_NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777)
+"""Negative numbers that are used as missing codes."""
 _ID_NAME = re.compile(r"(^|_)(id|ident|identifier|no|nr|number|case|key|token|uuid|respondent|participant)($|_)|id$", re.I)
 _WEIGHT_NAME = re.compile(r"(^|_)(w|wt|wgt|weight|weighting)(_|\d|$)", re.I)
 _LEADING_ZERO = r"^[+-]?0\d"
@@ -232,8 +238,8 @@ def _suspect_numbers(reading: Reading, counts: npt.NDArray[np.int64]) -> tuple[S
     found = []
     negative = (values < 0) & (values == np.floor(values)) & (values >= -999)
     others = values[~negative]
-    if negative.any() and negative.sum() <= 8 and others.size and (others >= 0).all():
-        if times[negative].sum() <= 0.5 * times.sum():
+    if negative.any() and negative.sum() <= 8 and others.size > negative.sum() and (others >= 0).all():
+        if np.isin(values[negative], _NEGATIVE_CODES).all():
             for value, count in zip(values[negative].tolist(), times[negative].tolist(), strict=True):
                 found.append(Suspect(f"{value:.0f}", count, "a negative code among positive numbers"))
     for nines in (9, 99, 999, 9999):
@@ -288,11 +294,14 @@ def _number_level(
         unique = distinct >= THRESHOLDS.distinct_identifier * entries and entries >= THRESHOLDS.fewest_identifiers
         if unique and (_ID_NAME.search(name) or (high - low < 1.2 * distinct and low >= 0)):
             return "nominal", "identifier", f"{distinct:,} of {entries:,} entries are different"
-        if 1900 <= low and high <= 2100 and distinct > 2:
+        years = counts[(values >= 1900) & (values <= 2100)].sum()
+        if distinct > 2 and years >= THRESHOLDS.years * entries:
             return "interval", "answer", f"years {span}"
         repeated = entries >= THRESHOLDS.repeats * distinct or distinct <= 2
         if distinct <= THRESHOLDS.most_codes and 0 <= low and high <= THRESHOLDS.highest_code and repeated:
-            scale = low in (0, 1) and high - low == distinct - 1 and distinct in THRESHOLDS.scale_steps
+            usual = values[counts >= THRESHOLDS.rare_code * entries]
+            run = len(usual) and usual[0] in (0, 1) and usual[-1] - usual[0] == len(usual) - 1
+            scale = run and len(usual) in THRESHOLDS.scale_steps
             return "ordinal" if scale else "nominal", "answer", f"{counted(distinct, 'different code')}, {low:g} to {high:g}"
     if _WEIGHT_NAME.search(name) and low >= 0:
         return "ratio", "weight", span

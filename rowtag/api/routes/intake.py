@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, UploadFile
 
 from rowtag.api.context import Here
-from rowtag.api.models import BringInRequest, ColumnProposal, IntakeFile, JobState, Look
+from rowtag.api.models import BringInRequest, ColumnProposal, IntakeFile, JobState, Look, ProposalReport
 from rowtag.formats import intake
 from rowtag.service.intake import bring_in
 from rowtag.service.jobs import Job
@@ -49,11 +49,7 @@ def propose_tags(here: Here, file_id: str, look: Look) -> JobState:
             ColumnProposal.of(number, head, proposal, table.records, holding.blanks(column))
             for number, (head, proposal, column) in enumerate(columns, 1)
         ]
-        return {
-            "records": table.records,
-            "notes": table.notes,
-            "columns": [each.model_dump() for each in shown],
-        }
+        return {"proposals": ProposalReport(records=table.records, notes=table.notes, columns=shown)}
 
     return JobState.of(here.jobs.start(f"Reading {upload.name}", work))
 

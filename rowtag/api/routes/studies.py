@@ -6,6 +6,7 @@ from fastapi import APIRouter
 
 from rowtag.api.context import Here
 from rowtag.api.models import NewStudy, StudyEntry
+from rowtag.demo.seed import ensure_demo
 from rowtag.store.workspace import Entry
 
 router = APIRouter(prefix="/api/studies", tags=["studies"])
@@ -25,6 +26,12 @@ def list_studies(here: Here) -> list[StudyEntry]:
 def create_study(here: Here, new: NewStudy) -> StudyEntry:
     """A new, empty study."""
     return _shown(here.workspace.create(new.title))
+
+
+@router.post("/demo", status_code=201)
+def add_demo(here: Here) -> StudyEntry:
+    """The demo study, made when it is not in the workspace yet."""
+    return _shown(ensure_demo(here.workspace))
 
 
 @router.patch("/{study_id}")

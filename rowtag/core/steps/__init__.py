@@ -1,6 +1,6 @@
 """All kinds of step, each in a module of its own; importing this package registers them."""
 
-from rowtag.core.steps import accept, bring_in, codes, entries, tags
+from rowtag.core.steps import accept, bring_in, codes, entries, groups, tags
 from rowtag.core.steps.base import STEPS, Applied, Step, Supplies, conflicts, refuse_changed, step_from
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "codes",
     "conflicts",
     "entries",
+    "groups",
     "refuse_changed",
     "step_from",
     "tags",

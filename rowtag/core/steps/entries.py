@@ -4,11 +4,14 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
+import pyarrow.compute as pc
 from pydantic import Field
 
 from rowtag.core.errors import BadInput
+from rowtag.core.reading import canonical_code, tidy_one
 from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, register
 from rowtag.core.study import Study
+from rowtag.core.tokens import large_texts
 
 Entry = Annotated[str, Field(max_length=10_000_000)]
 
@@ -51,7 +54,10 @@ class SetEntries(Step):
 
 @register
 class ReplaceEntries(Step):
-    """Puts one entry in place of others: whole entries, matched to the letter as recorded."""
+    """Puts one entry in place of others: whole entries, compared as they are read.
+
+    Spaces at the ends do not count, and under a number type 8, 08 and 8.0 are the same entry.
+    """
 
     do: Literal["replace entries"] = "replace entries"
     variables: Ids
@@ -60,23 +66,21 @@ class ReplaceEntries(Step):
 
     def expects(self, study: Study) -> dict[Place, Any]:
         known = [id for id in self.variables if id in study.variables]
-        return {("entries", id): tuple(_occurrences(study, id, self.entries).tolist()) for id in known}
+        return {("entries", id): _occurrences(study, id, _matching(study, id, self.entries)) for id in known}
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         columns, replaced = {}, 0
         for id in self.variables:
             study.variable(id)
-            column = study.column(id)
-            tokens = column.find(list(self.entries))
-            tokens = tokens[tokens >= 0]
-            count = int(_occurrences(study, id, self.entries).sum())
+            tokens = _matching(study, id, self.entries)
+            count = _occurrences(study, id, tokens)
             if count:
-                columns[id] = column.with_replaced(tokens, self.by)
+                columns[id] = study.column(id).with_replaced(tokens, self.by)
                 replaced += count
         if not replaced:
             raise BadInput(
                 f"None of these entries occurs in {names_of(study, self.variables)}.",
-                remedy="Entries are compared whole and to the letter.",
+                remedy="Only whole entries are replaced.",
             )
         said = ", ".join(f"“{entry}”" for entry in self.entries[:4])
         by = f"“{self.by}”" if self.by.strip() else "a blank"
@@ -85,7 +89,13 @@ class ReplaceEntries(Step):
         return Applied(study.with_columns(columns), sentence, self.variables, replaced, notes=notes)
 
 
-def _occurrences(study: Study, id: str, texts: tuple[str, ...]) -> npt.NDArray[np.int64]:
-    """How often each of the texts occurs in a variable, to the letter."""
-    tokens = study.column(id).find(texts)
-    return np.where(tokens >= 0, study.counts(id)[tokens], 0)
+def _matching(study: Study, id: str, entries: tuple[str, ...]) -> npt.NDArray[np.int64]:
+    """Tokens of a variable that read as one of some entries."""
+    kind = study.tag(id).type
+    wanted = large_texts(canonical_code(entry, kind) or tidy_one(entry) for entry in entries)
+    return np.flatnonzero(pc.is_in(study.reading(id).canonical(), wanted).to_numpy(zero_copy_only=False))
+
+
+def _occurrences(study: Study, id: str, tokens: npt.NDArray[np.int64]) -> int:
+    """How often some tokens of a variable occur."""
+    return int(study.counts(id)[tokens].sum())

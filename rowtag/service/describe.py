@@ -1,0 +1,66 @@
+"""Describe: what a file holds, by the same path as the intake; a contract in JSON, or words."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from rowtag.core.study import Records, Study, Variable
+from rowtag.core.tables import frequency, summary
+from rowtag.formats import intake
+from rowtag.formats.intake import Holding
+
+
+def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
+    """What a delimited text or a workbook holds. Records count from 1, the header not among them."""
+    settings = intake.guess(path, path.name)
+    if sheet is not None:
+        settings = settings.model_copy(update={"sheet": sheet})
+    study = study_of(intake.read(path, path.name, settings))
+    return {"records": study.records.count, "variables": [describe_variable(study, id) for id in study.order]}
+
+
+def study_of(holding: Holding) -> Study:
+    """A study that holds a file as it was proposed."""
+    columns = zip(holding.proposals, holding.table.columns, strict=True)
+    variables = [(f"v{number}", Variable(tag=each.tag), column) for number, (each, column) in enumerate(columns)]
+    return Study(records=Records(holding.table.records)).with_variables(variables)
+
+
+def describe_variable(study: Study, id: str) -> dict[str, Any]:
+    """One variable: tag, fill, counts of coded ones, figures of numbers."""
+    tag, fill = study.tag(id), study.fill(id)
+    counted = tag.wants_codes
+    figures = summary(study, id)
+    return {
+        "name": tag.name,
+        "label": tag.label,
+        "type": tag.type,
+        "level": tag.level,
+        "use": tag.use,
+        "fill": {"valid": fill.valid, "missing": fill.missing, "blank": fill.blank, "stray": fill.stray},
+        "counts": [
+            {"code": row.code, "label": row.label or None, "count": row.count, "reading": row.reading}
+            for row in frequency(study, id).rows
+        ]
+        if counted
+        else None,
+        "summary": asdict(figures) if figures else None,
+    }
+
+
+def in_words(description: dict[str, Any]) -> str:
+    """The description as a table for people."""
+    lines = [f"{description['records']:,} records, {len(description['variables']):,} variables", ""]
+    width = max((len(each["name"]) for each in description["variables"]), default=4)
+    for each in description["variables"]:
+        fill = each["fill"]
+        said = f"{each['name']:<{width}}  {each['type']:<8}  {each['level']:<8}  {each['use']:<15}"
+        lines.append(f"{said}  {fill['valid']:>7,} valid  {fill['blank']:>6,} blank  {fill['stray']:>5,} stray")
+        if each["counts"]:
+            shown = ", ".join(f"{row['code']} ×{row['count']:,}" for row in each["counts"][:8])
+            lines.append(f"{'':<{width}}    {shown}{' …' if len(each['counts']) > 8 else ''}")
+        elif each["summary"] and each["summary"]["n"]:
+            figures = each["summary"]
+            mean, sd = (f"{figures[key]:.4g}" if figures[key] is not None else "none" for key in ("mean", "sd"))
+            lines.append(f"{'':<{width}}    mean {mean}, sd {sd}, {figures['min']:g} to {figures['max']:g}, median {figures['median']:g}")
+    return "\n".join(lines)

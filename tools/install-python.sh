@@ -1,0 +1,13 @@
+#!/bin/sh
+# Makes .venv with the package, its command, and what development needs, all from the lock file.
+set -eu
+python=$1
+. tools/debian.sh
+"$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
+    echo "Row Tag needs Python 3.11 or newer; $python is older." >&2
+    exit 1
+}
+"$python" -c 'import ensurepip, venv' 2>/dev/null || debian_install python3-venv
+[ -x .venv/bin/python ] || "$python" -m venv .venv
+.venv/bin/pip install --quiet --disable-pip-version-check -r requirements.lock
+.venv/bin/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .

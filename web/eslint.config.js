@@ -1,0 +1,23 @@
+import vue from 'eslint-plugin-vue'
+import globals from 'globals'
+import ts from 'typescript-eslint'
+
+export default ts.config(
+  { ignores: ['node_modules', 'src/api/schema.gen.ts'] },
+  ...ts.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.{ts,vue}'],
+    languageOptions: { globals: globals.browser, parserOptions: { parser: ts.parser } },
+    rules: {
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/multi-word-component-names': 'off',
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/attributes-order': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+    },
+  },
+)

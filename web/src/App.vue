@@ -1,0 +1,18 @@
+<script setup lang="ts">
+import { usePreferredDark } from '@vueuse/core'
+import { watchEffect } from 'vue'
+import { useTheme } from 'vuetify'
+
+import NoticeBar from '@/frame/NoticeBar.vue'
+
+const theme = useTheme()
+const dark = usePreferredDark()
+watchEffect(() => theme.change(dark.value ? 'dark' : 'light'))
+</script>
+
+<template>
+  <v-app>
+    <router-view />
+    <NoticeBar />
+  </v-app>
+</template>

@@ -1,0 +1,55 @@
+/** The generated client, and errors as sentences. */
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema.gen'
+
+export type Schema = components['schemas']
+export type Overview = Schema['Overview']
+export type TagStrip = Schema['TagStrip']
+export type VariablePage = Schema['VariablePage']
+export type VariableTable = Schema['VariableTable']
+export type TableRow = Schema['TableRow']
+export type FillCounts = Schema['FillCounts']
+export type Finding = Schema['FindingModel']
+export type Job = Schema['JobState']
+export type Problem = Schema['Problem']
+export type AnyStep = Schema['StepRequest']['step']
+export type Tag = Schema['Tag']
+
+export const api = createClient<paths>({ baseUrl: '' })
+
+/** What the server refused, with its sentence. */
+export class Refusal extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+interface Reply<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** The data of a reply; a refusal or a lost connection becomes a Refusal. */
+export async function got<T>(asked: Promise<Reply<T>>): Promise<T> {
+  let reply: Reply<T>
+  try {
+    reply = await asked
+  } catch {
+    throw new Refusal(problem(0, 'Row Tag does not answer. Nothing that was accepted is lost; is the server running?'))
+  }
+  if (reply.response.ok) return reply.data as T
+  const known = reply.error as Problem | undefined
+  throw new Refusal(known?.detail ? known : problem(reply.response.status, 'Row Tag could not do this.'))
+}
+
+function problem(status: number, detail: string): Problem {
+  return { type: 'about:blank', title: detail, status, detail, remedy: '', where: {}, suggestion: null, details: [] }
+}
+
+/** An id of its own for a step, so that sending it twice does it once. */
+export function newId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(12))
+  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('')
+}

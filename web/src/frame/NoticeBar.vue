@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { notice } from '@/study/notices'
+
+const open = computed({ get: () => notice.value !== null, set: (value) => value || (notice.value = null) })
+</script>
+
+<template>
+  <v-snackbar
+    v-model="open"
+    :timeout="notice?.kind === 'refused' ? 12000 : 4000"
+    :color="notice?.kind === 'refused' ? 'beet' : 'rail'"
+    location="bottom"
+    :role="notice?.kind === 'refused' ? 'alert' : 'status'"
+    data-test="notice"
+  >
+    <div>{{ notice?.text }}</div>
+    <ul v-if="notice?.details.length" class="details">
+      <li v-for="line in notice.details.slice(0, 6)" :key="line">{{ line }}</li>
+    </ul>
+    <template #actions>
+      <v-btn variant="text" color="white" @click="open = false">Close</v-btn>
+    </template>
+  </v-snackbar>
+</template>
+
+<style scoped>
+.details {
+  margin: 6px 0 0 16px;
+  font-size: 12.5px;
+}
+</style>

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import { onBeforeUnmount, watch } from 'vue'
+
+import { useStudy } from '@/study/store'
+import AppRail from './AppRail.vue'
+import { useShortcuts } from './shortcuts'
+import TopStrip from './TopStrip.vue'
+
+const props = defineProps<{ study: string }>()
+const open = useStudy()
+watch(() => props.study, (id) => void open.open(id), { immediate: true })
+onBeforeUnmount(open.close)
+useShortcuts()
+</script>
+
+<template>
+  <div class="frame">
+    <AppRail />
+    <div class="work">
+      <TopStrip />
+      <main><router-view v-if="open.overview" /></main>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  display: flex;
+  height: 100vh;
+  min-width: 1100px;
+}
+
+.work {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+
+main {
+  flex: 1;
+  min-height: 0;
+  position: relative;
+}
+</style>

@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import FillBar from '@/parts/FillBar.vue'
+import { type Show, useStudy } from '@/study/store'
+import { clock, counted } from '@/study/shown'
+
+const study = useStudy()
+const SHOWS: Show[] = ['codes', 'labels', 'both']
+const seen = computed(() => study.overview)
+</script>
+
+<template>
+  <header class="top">
+    <template v-if="seen">
+      <h1 :title="seen.title">{{ seen.title }}</h1>
+      <template v-if="seen.variables.length">
+        <span class="soft size" data-test="size">
+          {{ counted(seen.records, 'record') }} × {{ counted(seen.variables.length, 'variable') }}
+        </span>
+        <FillBar :fill="seen.fill" class="fill" />
+      </template>
+    </template>
+    <span class="grow" />
+    <div class="switch" role="radiogroup" aria-label="Show entries as (Alt+C)" title="Show entries as (Alt+C)">
+      <button
+        v-for="show in SHOWS"
+        :key="show"
+        role="radio"
+        :aria-checked="study.show === show"
+        :class="{ on: study.show === show }"
+        :data-test="`show-${show}`"
+        @click="study.show = show"
+      >
+        {{ show }}
+      </button>
+    </div>
+    <div class="back">
+      <button
+        aria-label="Undo" data-test="undo" :disabled="!seen?.undo"
+        :title="seen?.undo ? `Undo: ${seen.undo} (Ctrl+Z)` : 'Nothing to undo'"
+        @click="study.moveHead('undo')"
+      >↶</button>
+      <button
+        aria-label="Redo" data-test="redo" :disabled="!seen?.redo"
+        :title="seen?.redo ? `Redo: ${seen.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'"
+        @click="study.moveHead('redo')"
+      >↷</button>
+    </div>
+    <span class="soft kept" data-test="kept" role="status">{{
+      study.busy ? 'keeping …' : seen ? `kept ${clock(seen.kept_at)}` : ''
+    }}</span>
+  </header>
+</template>
+
+<style scoped>
+.top {
+  height: 50px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  padding: 0 16px;
+  border-bottom: 1px solid var(--line);
+  background: var(--paper);
+}
+
+h1 {
+  font-size: 15px;
+  font-weight: 650;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 420px;
+}
+
+.size,
+.kept {
+  font-size: 13px;
+  white-space: nowrap;
+}
+
+.kept {
+  min-width: 74px;
+}
+
+.fill {
+  width: 120px;
+}
+
+.switch {
+  display: inline-flex;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  overflow: hidden;
+}
+
+.switch button {
+  padding: 4px 10px;
+  font-size: 12.5px;
+  color: var(--soft);
+  background: var(--white);
+}
+
+.switch button.on {
+  background: var(--ink);
+  color: var(--paper);
+}
+
+.switch button:focus-visible {
+  outline-offset: -2px;
+}
+
+.back {
+  display: flex;
+  gap: 2px;
+}
+
+.back button {
+  width: 28px;
+  height: 28px;
+  font-size: 18px;
+  color: var(--ink);
+  border-radius: 6px;
+}
+
+.back button:disabled {
+  color: var(--line2);
+}
+
+.back button:not(:disabled):hover {
+  background: var(--bed);
+}
+</style>

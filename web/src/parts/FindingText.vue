@@ -1,0 +1,34 @@
+<script setup lang="ts">
+/** What a finding says about its variable, with the way to the records it concerns. */
+import { computed } from 'vue'
+
+import type { Finding } from '@/api/client'
+import { count } from '@/study/shown'
+import { useStudy } from '@/study/store'
+
+const props = defineProps<{ finding: Finding; named?: boolean }>()
+const study = useStudy()
+const name = computed(() => study.byId.get(props.finding.variable)?.name ?? '')
+const evidence = computed(() => {
+  const shown = props.finding.evidence.slice(0, 5).map((each) => `“${each.entry}”${each.count ? ` ×${count(each.count)}` : ''}`)
+  const more = props.finding.evidence_count - shown.length
+  return shown.join(', ') + (more > 0 ? `, ${count(more)} more` : '')
+})
+</script>
+
+<template>
+  <span>
+    <b v-if="named" class="mono">{{ name }}</b> {{ finding.message }}<template v-if="evidence">: <span class="soft">{{ evidence }}</span></template>
+    {{ ' ' }}<router-link
+      v-if="finding.severity === 'error'" class="act" data-test="see-records"
+      :to="{ name: 'records', params: { study: study.id }, query: { variable: finding.variable, stray: '' } }"
+    >see the records</router-link>
+  </span>
+</template>
+
+<style scoped>
+.act {
+  text-decoration: none;
+  margin-left: 6px;
+}
+</style>

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import type { Schema } from '@/api/client'
+import { count, figure } from '@/study/shown'
+
+defineProps<{ summary: Schema['SummaryFigures'] }>()
+const FIGURES = {
+  mean: 'mean', sd: 'sd', min: 'minimum', q1: 'lower quartile', median: 'median', q3: 'upper quartile', max: 'maximum',
+} as const
+</script>
+
+<template>
+  <dl class="figures" data-test="summary-figures">
+    <div><dt>n</dt><dd>{{ count(summary.n) }}</dd></div>
+    <div v-for="(word, key) in FIGURES" :key="key"><dt>{{ word }}</dt><dd :data-test="`figure-${key}`">{{ figure(summary[key]) }}</dd></div>
+  </dl>
+</template>
+
+<style scoped>
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 24px;
+  margin: 8px 0 12px;
+}
+
+dt {
+  font-size: 12.5px;
+  color: var(--soft);
+}
+
+dd {
+  margin: 0;
+  font-size: 15px;
+  font-weight: 650;
+}
+</style>

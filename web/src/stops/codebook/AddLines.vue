@@ -1,0 +1,85 @@
+<script setup lang="ts">
+/** New code lines, typed as one text or pasted as several; and whether the list is complete. */
+import { computed, ref } from 'vue'
+
+import type { TableRow, VariablePage } from '@/api/client'
+import { counted } from '@/study/shown'
+import { codeLines, type Page } from './page'
+
+const props = defineProps<{ page: VariablePage; actions: Page; loose: TableRow[] }>()
+
+const text = ref('')
+const complete = computed(() => props.page.tag.complete ?? false)
+const listable = computed(() => props.loose.filter((row) => !row.unreadable && row.reading === 'valid'))
+
+async function add(): Promise<void> {
+  const lines = codeLines(text.value)
+  if (lines.length && (await props.actions.listText(lines))) text.value = ''
+}
+
+function pasted(event: ClipboardEvent): void {
+  const block = event.clipboardData?.getData('text') ?? ''
+  if (!block.trim().includes('\n')) return
+  event.preventDefault()
+  text.value = block
+  void add()
+}
+</script>
+
+<template>
+  <div v-if="page.table.coded || page.codes.length" class="add">
+    <input
+      v-model="text" aria-label="Add a code line" placeholder="Add a line: 4 Holds two plots   or paste several" spellcheck="false" data-test="add-line"
+      @keydown.enter.prevent="add" @paste="pasted" @keydown.esc="text = ''"
+    />
+  </div>
+  <div v-if="page.table.coded || page.codes.length" class="list">
+    <label v-if="page.codes.length" class="complete">
+      <input type="checkbox" :checked="complete" data-test="complete" @change="actions.define({ complete: !complete })" />
+      The list is complete: other codes are strays
+    </label>
+    <button
+      v-if="listable.length && listable.length <= 40" class="act" data-test="list-all"
+      @click="actions.list(listable.map((row) => ({ row, label: '' })))"
+    >List all {{ counted(listable.length, 'code') }} that occur</button>
+  </div>
+</template>
+
+<style scoped>
+.add input {
+  width: 100%;
+  height: 33px;
+  margin-top: 8px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  padding: 0 12px;
+  background: var(--white);
+  font-size: 13px;
+}
+
+.add input::placeholder {
+  color: var(--soft);
+  opacity: 1;
+}
+
+.list {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  margin-top: 8px;
+  font-size: 13px;
+}
+
+.complete {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+  min-height: 24px;
+}
+
+.complete input {
+  width: 15px;
+  height: 15px;
+  accent-color: var(--leaf);
+}
+</style>

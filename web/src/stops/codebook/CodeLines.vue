@@ -1,0 +1,85 @@
+<script setup lang="ts">
+/** Code lines with their evidence, missing codes, and what occurs without being listed: one list. */
+import { computed, ref } from 'vue'
+
+import type { TableRow, VariablePage } from '@/api/client'
+import AddLines from './AddLines.vue'
+import CodeLine from './CodeLine.vue'
+import LooseLine from './LooseLine.vue'
+import type { Page } from './page'
+
+const props = defineProps<{ page: VariablePage; actions: Page }>()
+const emit = defineEmits<{ accept: [row: TableRow] }>()
+
+const rows = computed(() => props.page.table.rows)
+const lines = computed(() => rows.value.filter((row) => row.listed && row.reading === 'valid'))
+const missing = computed(() => rows.value.filter((row) => row.reading === 'missing'))
+const keptEntries = computed(() => new Map(props.page.kept.map((each) => [each.entry, each.reason])))
+const loose = computed(() => rows.value.filter((row) => !row.listed).sort((a, b) => b.count - a.count))
+const shownLoose = ref(12)
+const most = computed(() => Math.max(1, ...rows.value.map((row) => row.count)))
+const dragged = ref<TableRow | null>(null)
+
+function put(row: TableRow, at: number): void {
+  const rest = lines.value.filter((each) => each.code !== row.code)
+  rest.splice(at, 0, row)
+  void props.actions.order(rest)
+}
+
+function move(row: TableRow, by: number): void {
+  const at = lines.value.indexOf(row) + by
+  if (at >= 0 && at < lines.value.length) put(row, at)
+}
+
+function dropOn(target: TableRow): void {
+  if (dragged.value && dragged.value.code !== target.code) put(dragged.value, lines.value.indexOf(target))
+  dragged.value = null
+}
+</script>
+
+<template>
+  <section class="lines" aria-label="Code lines">
+    <div v-if="rows.length" class="head">
+      <span /><span class="right">code</span><span>label</span><span>missing reason</span><span class="right">count</span><span />
+    </div>
+    <CodeLine
+      v-for="row in lines" :key="`code ${row.code}`" :row="row" :most="most" :actions="actions"
+      @move="move(row, $event)" @drag="dragged = row" @drop="dropOn(row)"
+    />
+    <CodeLine v-for="row in missing" :key="`missing ${row.code}`" :row="row" :most="most" :actions="actions" />
+    <LooseLine
+      v-for="row in loose.slice(0, shownLoose)" :key="`loose ${row.reading} ${row.code}`" :row="row" :most="most"
+      :lines="lines" :kept="keptEntries.get(row.code)" :actions="actions" @accept="emit('accept', row)"
+    />
+    <p v-if="loose.length > shownLoose" class="more">
+      <button class="act" @click="shownLoose += 40">Show {{ Math.min(40, loose.length - shownLoose) }} more</button>
+      <span class="soft"> of {{ page.table.row_count - lines.length - missing.length }} that are not listed</span>
+    </p>
+    <AddLines :page="page" :actions="actions" :loose="loose" />
+  </section>
+</template>
+
+<style scoped>
+.head {
+  display: grid;
+  column-gap: 8px;
+  font-size: 12px;
+  color: var(--soft);
+  padding-bottom: 4px;
+  border-bottom: 1px solid var(--line);
+}
+
+.lines {
+  margin-bottom: 8px;
+}
+
+.head,
+.lines :deep(.line) {
+  grid-template-columns: 18px 84px minmax(120px, 1fr) 116px 54px 130px;
+}
+
+.more {
+  margin-top: 8px;
+  font-size: 12.5px;
+}
+</style>

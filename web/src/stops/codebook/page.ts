@@ -1,0 +1,105 @@
+/** The page of one variable: what it shows, and the steps that its parts become. */
+import { computed } from 'vue'
+
+import { type AnyStep, api, got, Refusal, type Schema, type TableRow, type VariablePage } from '@/api/client'
+import { useAsked } from '@/study/asked'
+import { complain } from '@/study/notices'
+import { useStudy } from '@/study/store'
+
+type Parts = Schema['Parts']
+type Reason = (typeof import('@/study/shown').REASONS)[number]
+
+export function usePage(variable: () => string | null) {
+  const study = useStudy()
+  const page = useAsked(
+    () => [variable(), study.revision] as const,
+    ([id]) =>
+      id && study.byId.has(id)
+        ? got(
+            api.GET('/api/studies/{study_id}/variables/{variable_id}', {
+              params: { path: { study_id: study.id, variable_id: id } },
+            }),
+          )
+        : null,
+  )
+  const shown = computed<VariablePage | null>(() => (page.value && page.value.id === variable() ? page.value : null))
+  const here = (): string[] => [shown.value!.id]
+
+  const take = (step: AnyStep): Promise<unknown> => study.take(step)
+  const define = (parts: Partial<Parts>): Promise<unknown> =>
+    take({ do: 'define', format: 1, variables: here(), parts: parts as Parts })
+
+  /** Renames; gives the refusal, if it is about the name, for showing it in place. */
+  async function rename(name: string): Promise<Schema['Problem'] | null> {
+    try {
+      await study.tryStep({ do: 'rename', format: 1, names: { [shown.value!.id]: name } })
+      return null
+    } catch (error) {
+      if (error instanceof Refusal && error.problem.suggestion) return error.problem
+      complain(error)
+      return null
+    }
+  }
+
+  const spanOf = (row: TableRow): Schema['CodeSpan'] => {
+    const [low, high] = row.code.includes(' .. ') || row.code.startsWith('.. ') || row.code.endsWith(' ..')
+      ? row.code.split('..').map((end) => end.trim() || null)
+      : [null, null]
+    return low || high ? { code: null, low: low ?? null, high: high ?? null } : { code: row.code, low: null, high: null }
+  }
+
+  const list = (lines: { row: TableRow; label: string }[]): Promise<unknown> =>
+    take({
+      do: 'list codes', format: 1, variables: here(),
+      lines: lines.map((each) => ({ ...spanOf(each.row), label: each.label })),
+    })
+
+  const listText = (lines: Schema['CodeLine'][]): Promise<unknown> =>
+    take({ do: 'list codes', format: 1, variables: here(), lines })
+
+  const markMissing = (row: TableRow, reason: Reason, label = row.label): Promise<unknown> =>
+    take({ do: 'mark missing', format: 1, variables: here(), lines: [{ ...spanOf(row), reason, label }] })
+
+  const drop = (row: TableRow): Promise<unknown> =>
+    take({ do: 'drop codes', format: 1, variables: here(), lines: [spanOf(row)] })
+
+  const order = (rows: TableRow[]): Promise<unknown> =>
+    take({ do: 'order codes', format: 1, variables: here(), lines: rows.map(spanOf) })
+
+  const merge = (row: TableRow, into: string): Promise<unknown> =>
+    take({ do: 'replace entries', format: 1, variables: here(), entries: [row.code], by: into })
+
+  const accept = (row: TableRow, reason: string): Promise<unknown> =>
+    take({
+      do: 'accept', format: 1, variable: shown.value!.id, reason, entries: [row.code],
+      check: row.unreadable ? 'unreadable entries' : 'unlisted codes',
+    })
+
+  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, accept }
+}
+
+export type Page = ReturnType<typeof usePage>
+
+/** Typed or pasted code lines: "3 Waiting list", "35 .. 59 = Middle", one line each. */
+export function codeLines(text: string): Schema['CodeLine'][] {
+  return text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean)
+    .map(codeLine)
+}
+
+const NUMBER = String.raw`[+\-−]?\d+(?:[.,]\d+)?`
+const RANGE = new RegExp(String.raw`^(${NUMBER})?\s*\.\.\s*(${NUMBER})?(?:\s*[=:\t]\s*|\s+|$)(.*)$`)
+const MARKED = /^(.+?)\s*[\t=]\s*(.*)$|^(\S+):\s+(.*)$/
+
+function codeLine(line: string): Schema['CodeLine'] {
+  const range = RANGE.exec(line)
+  if (range && (range[1] || range[2])) {
+    return { code: null, low: range[1] ?? null, high: range[2] ?? null, label: range[3] ?? '' }
+  }
+  const marked = MARKED.exec(line)
+  if (marked) return { code: (marked[1] ?? marked[3])!, low: null, high: null, label: (marked[2] ?? marked[4])! }
+  const [code = '', ...words] = line.split(/\s+/)
+  return { code, low: null, high: null, label: words.join(' ') }
+}

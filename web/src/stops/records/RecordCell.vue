@@ -1,0 +1,93 @@
+<script setup lang="ts">
+/** One entry: as code, as label, or both; coded missing, unreadable and unlisted each look their own way. */
+import { computed } from 'vue'
+
+import type { TagStrip } from '@/api/client'
+import type { Show } from '@/study/store'
+import type { Cell } from './blocks'
+
+const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean }>()
+
+const KINDS = ['valid', 'missing', 'blank', 'unreadable', 'unlisted'] as const
+const kind = computed(() => (props.cell ? KINDS[props.cell.state] : 'waiting'))
+const right = computed(() => props.tag.type !== 'text' && !props.tag.has_codes && kind.value === 'valid')
+const parts = computed(() => {
+  const cell = props.cell
+  if (!cell || kind.value === 'blank') return { code: '', label: '' }
+  if (kind.value === 'unreadable' || kind.value === 'unlisted') return { code: '', label: cell.text }
+  if (!cell.label) return { code: '', label: props.tag.type === 'text' ? cell.text : cell.code }
+  if (props.show === 'codes') return { code: '', label: cell.code }
+  return { code: props.show === 'both' ? cell.code : '', label: cell.label }
+})
+</script>
+
+<template>
+  <div class="cell" role="gridcell" :class="[kind, { on, right }]" :title="cell?.text" :aria-selected="on">
+    <b v-if="parts.code" class="mono">{{ parts.code }}</b><span>{{ parts.label }}</span>
+  </div>
+</template>
+
+<style scoped>
+.cell {
+  position: absolute;
+  top: 0;
+  left: 0;
+  height: 100%;
+  padding: 6px 8px 0;
+  font-size: 13px;
+  background: var(--white);
+  border-right: 1px solid var(--line);
+  border-bottom: 1px solid var(--line);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.cell.frozen {
+  position: sticky;
+  display: inline-block;
+  vertical-align: top;
+  z-index: 1;
+}
+
+.cell b {
+  margin-right: 8px;
+}
+
+.right {
+  text-align: right;
+}
+
+.waiting {
+  background: var(--paper);
+}
+
+.missing {
+  color: var(--straw-ink);
+  background: repeating-linear-gradient(
+    135deg,
+    color-mix(in srgb, var(--straw-pale) 80%, transparent) 0 3px,
+    color-mix(in srgb, var(--straw-pale) 30%, var(--white)) 3px 8px
+  );
+}
+
+.unreadable {
+  color: var(--beet);
+  background: var(--beet-wash);
+}
+
+.unreadable span {
+  border-bottom: 2px dotted var(--beet);
+}
+
+.unlisted {
+  color: var(--beet);
+  font-weight: 650;
+  background: var(--beet-pale);
+  box-shadow: inset 0 0 0 1.5px var(--beet);
+}
+
+.on {
+  box-shadow: inset 0 0 0 2px var(--leaf);
+}
+</style>

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { api, got } from '@/api/client'
+import EmptyStudy from '@/parts/EmptyStudy.vue'
+import { attempt, say } from '@/study/notices'
+import { count, counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import RecordGrid from './RecordGrid.vue'
+
+const study = useStudy()
+const route = useRoute()
+const grid = ref<InstanceType<typeof RecordGrid>>()
+const seen = ref({ first: 0, last: 0, said: '' })
+
+const strays = computed(() => study.overview?.fill.stray ?? 0)
+const holding = computed(() => study.variables.filter((each) => each.fill.stray).length)
+
+/** Goes to the next stray behind a cell; from the end it starts again at the top. */
+async function nextStray(record: number, variable: string | null): Promise<void> {
+  const path = { study_id: study.id }
+  const ask = (from: number, behind: string | null) =>
+    attempt(() =>
+      got(api.GET('/api/studies/{study_id}/next-stray', { params: { path, query: { record: from, variable: behind } } })),
+    )
+  let found = await ask(record, variable)
+  if (found && found.record === null && record > 0) found = await ask(0, null)
+  if (!found) return
+  if (found.record === null || !found.variable) say('No stray is left.')
+  else grid.value?.goTo(found.record, found.variable)
+}
+
+async function fromQuery(): Promise<void> {
+  const { variable, stray } = route.query
+  if (typeof variable !== 'string' || !grid.value) return
+  if (stray === undefined) {
+    grid.value.goTo(1, variable)
+    return
+  }
+  const query = { entry: typeof stray === 'string' && stray ? [stray] : [] }
+  const path = { study_id: study.id, variable_id: variable }
+  const found = await attempt(() =>
+    got(api.GET('/api/studies/{study_id}/variables/{variable_id}/records', { params: { path, query } })),
+  )
+  const first = found?.records[0]
+  grid.value?.goTo(first ?? 1, variable)
+}
+
+watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
+</script>
+
+<template>
+  <EmptyStudy v-if="!study.variables.length" />
+  <div v-else class="stop">
+    <div class="bar">
+      <h2 class="title">Records</h2>
+      <span class="grow" />
+      <v-btn data-test="next-stray" :disabled="!strays" @click="grid?.nextStray()">Next stray &nbsp;<kbd>F8</kbd></v-btn>
+    </div>
+    <RecordGrid ref="grid" @stray="nextStray" @seen="seen = $event" />
+    <footer>
+      <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
+      <span class="grow" />
+      <span data-test="stray-status"><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</span>
+      <span class="soft">{{ count(seen.first) }}–{{ count(seen.last) }} of {{ count(study.overview?.records ?? 0) }}</span>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.stop {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  height: 46px;
+  padding: 0 16px;
+  border-bottom: 1px solid var(--line);
+}
+
+footer {
+  height: 34px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 24px;
+  padding: 0 16px;
+  background: var(--bed);
+  border-top: 1px solid var(--line);
+  font-size: 13px;
+}
+</style>

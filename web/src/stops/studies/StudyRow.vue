@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+
+import type { Schema } from '@/api/client'
+import { counted, moment } from '@/study/shown'
+
+const props = defineProps<{ entry: Schema['StudyEntry'] }>()
+const emit = defineEmits<{ rename: [title: string]; remove: []; restore: [] }>()
+
+const renaming = ref(false)
+const title = ref('')
+const field = ref<HTMLInputElement>()
+
+async function start(): Promise<void> {
+  title.value = props.entry.title
+  renaming.value = true
+  await nextTick()
+  field.value?.select()
+}
+
+function finish(): void {
+  if (!renaming.value) return
+  renaming.value = false
+  if (title.value.trim() && title.value.trim() !== props.entry.title) emit('rename', title.value.trim())
+}
+</script>
+
+<template>
+  <div class="row" data-test="study">
+    <div class="words">
+      <input
+        v-if="renaming" ref="field" v-model="title" class="title-field" aria-label="Title" data-test="title-field"
+        @blur="finish" @keydown.enter.prevent="finish" @keydown.esc.prevent="renaming = false"
+      />
+      <router-link
+        v-else-if="!entry.removed_at" class="name"
+        :to="{ name: entry.variables ? 'codebook' : 'intake', params: { study: entry.id } }"
+      >{{ entry.title }}</router-link>
+      <span v-else class="name gone">{{ entry.title }}</span>
+      <div class="soft">
+        {{ entry.variables ? `${counted(entry.records, 'record')} × ${counted(entry.variables, 'variable')}` : 'nothing brought in yet' }}
+        · {{ entry.removed_at ? `removed ${moment(entry.removed_at)}` : `changed ${moment(entry.changed_at)}` }}
+      </div>
+    </div>
+    <template v-if="!entry.removed_at">
+      <button class="act" data-test="rename" @click="start">rename</button>
+      <button class="act" data-test="remove" @click="emit('remove')">remove</button>
+    </template>
+    <button v-else class="act" data-test="restore" @click="emit('restore')">restore</button>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+  padding: 12px 18px;
+}
+
+.row + .row {
+  border-top: 1px solid var(--line);
+}
+
+.words {
+  flex: 1;
+  min-width: 0;
+}
+
+.name {
+  font-size: 16px;
+  font-weight: 650;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+a.name:hover {
+  color: var(--leaf);
+}
+
+.gone {
+  color: var(--soft);
+}
+
+.title-field {
+  font: inherit;
+  font-size: 16px;
+  font-weight: 650;
+  width: 100%;
+  border-bottom: 2px solid var(--leaf);
+  outline: none;
+}
+</style>

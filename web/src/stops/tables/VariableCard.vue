@@ -1,0 +1,64 @@
+<script setup lang="ts">
+/** The table that a variable's level allows: a frequency, or figures. */
+import type { VariableTable } from '@/api/client'
+import FillBar from '@/parts/FillBar.vue'
+import HistogramBars from '@/parts/HistogramBars.vue'
+import SummaryFigures from '@/parts/SummaryFigures.vue'
+import { count, counted } from '@/study/shown'
+import FrequencyTable from './FrequencyTable.vue'
+
+defineProps<{ table: VariableTable }>()
+</script>
+
+<template>
+  <section class="panel card" :aria-label="table.label || table.name" :data-test="`table-${table.name}`">
+    <h2>{{ table.label || table.name }} <span class="mono soft">{{ table.name }}</span></h2>
+    <p v-if="table.question" class="ask">{{ table.question }}</p>
+    <FrequencyTable v-if="table.coded" :table="table" />
+    <template v-else>
+      <HistogramBars v-if="table.histogram" :histogram="table.histogram" :span="table.span" />
+      <SummaryFigures v-if="table.summary" :summary="table.summary" />
+      <p v-if="table.span" class="soft">From {{ table.span[0] }} to {{ table.span[1] }}</p>
+      <p v-if="table.commonest.length" class="soft">{{ counted(table.different, 'different entry', 'different entries') }}; the commonest: “{{ table.commonest[0]?.entry }}” ×{{ count(table.commonest[0]?.count ?? 0) }}</p>
+      <p class="shares">
+        <FillBar :fill="table.fill" class="fill" /> {{ count(table.fill.valid) }} valid, {{ count(table.fill.missing) }} coded missing,
+        {{ count(table.fill.blank) }} blank, {{ count(table.fill.stray) }} stray of {{ counted(table.records, 'record') }}
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  padding: 18px 20px;
+  margin-bottom: 16px;
+  max-width: 960px;
+}
+
+h2 {
+  font-size: 17px;
+  font-weight: 650;
+}
+
+h2 .mono {
+  font-size: 13px;
+  font-weight: 400;
+  margin-left: 8px;
+}
+
+.ask {
+  font: 400 14.5px/1.45 var(--serif);
+  color: var(--soil);
+  margin: 2px 0 8px;
+}
+
+.shares {
+  font-size: 13px;
+  color: var(--soft);
+}
+
+.fill {
+  width: 120px;
+  margin-right: 8px;
+}
+</style>

@@ -1,0 +1,36 @@
+/** Figures and times as people read them. */
+const whole = new Intl.NumberFormat('en')
+const fine = new Intl.NumberFormat('en', { maximumSignificantDigits: 4 })
+
+export const count = (value: number): string => whole.format(value)
+
+/** "1 record", "1,204 records". */
+export const counted = (value: number, word: string, plural = `${word}s`): string =>
+  `${count(value)} ${value === 1 ? word : plural}`
+
+export const percent = (value: number | null): string => (value === null ? '' : value.toFixed(1))
+
+export function figure(value: number | null): string {
+  if (value === null) return '–'
+  return Number.isInteger(value) && Math.abs(value) < 1e15 ? String(value) : fine.format(value)
+}
+
+export const clock = (iso: string): string =>
+  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+export const moment = (iso: string): string =>
+  new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+
+export function bytes(size: number): string {
+  if (size < 1024) return `${size} bytes`
+  return size < 1024 ** 2 ? `${fine.format(size / 1024)} kB` : `${fine.format(size / 1024 ** 2)} MB`
+}
+
+export const LEVEL_SIGNS = { nominal: '≠', ordinal: '≤', interval: '±', ratio: '÷' } as const
+
+export const LEVELS = ['nominal', 'ordinal', 'interval', 'ratio'] as const
+export const TYPES = ['integer', 'decimal', 'text', 'date', 'time', 'datetime'] as const
+export const USES = [
+  'answer', 'several answers', 'open-ended', 'identifier', 'weight', 'design', 'administrative',
+] as const
+export const REASONS = ['refused', "don't know", 'not applicable', 'not asked', 'no answer', 'other'] as const

@@ -1,0 +1,78 @@
+/** The study that is open: its overview, the one way to change it, and how entries are shown. */
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+
+import { type AnyStep, api, got, newId, type Overview, type Schema, type TagStrip } from '@/api/client'
+import { attempt } from './notices'
+
+export type Show = 'codes' | 'labels' | 'both'
+
+export const useStudy = defineStore('study', () => {
+  const id = ref('')
+  const overview = shallowRef<Overview | null>(null)
+  const show = useLocalStorage<Show>('row-tag-show', 'both')
+  const busy = ref(0)
+  let events: EventSource | null = null
+
+  const revision = computed(() => overview.value?.revision ?? 0)
+  const variables = computed<TagStrip[]>(() => overview.value?.variables ?? [])
+  const byId = computed(() => new Map(variables.value.map((each) => [each.id, each])))
+
+  async function open(study: string): Promise<void> {
+    close()
+    id.value = study
+    await refresh()
+    events = new EventSource(`/api/studies/${study}/events`)
+    events.addEventListener('revision', (event) => {
+      if (Number(event.data) !== revision.value) void refresh()
+    })
+  }
+
+  function close(): void {
+    events?.close()
+    events = null
+    overview.value = null
+  }
+
+  async function refresh(): Promise<void> {
+    const asked = id.value
+    const found = await attempt(() =>
+      got(api.GET('/api/studies/{study_id}', { params: { path: { study_id: asked } } })),
+    )
+    if (found && asked === id.value) overview.value = found
+  }
+
+  /** Sends a step; gives what it came to, or undefined when it was refused (and said so). */
+  async function take(step: AnyStep): Promise<Schema['StepOutcome'] | undefined> {
+    return attempt(() => tryStep(step))
+  }
+
+  /** Sends a step; throws the refusal, for those who show it in place. */
+  async function tryStep(step: AnyStep): Promise<Schema['StepOutcome']> {
+    busy.value++
+    try {
+      const body = { id: newId(), base: revision.value, step }
+      const path = { study_id: id.value }
+      const outcome = await got(api.POST('/api/studies/{study_id}/steps', { params: { path }, body }))
+      await refresh()
+      return outcome
+    } finally {
+      busy.value--
+    }
+  }
+
+  async function preview(step: AnyStep): Promise<Schema['StepPreview'] | undefined> {
+    const path = { study_id: id.value }
+    return attempt(() => got(api.POST('/api/studies/{study_id}/preview', { params: { path }, body: { step } })))
+  }
+
+  async function moveHead(to: 'undo' | 'redo' | 'go', state?: number): Promise<void> {
+    const body = { to, expected: revision.value, state: state ?? null }
+    const path = { study_id: id.value }
+    await attempt(() => got(api.POST('/api/studies/{study_id}/head', { params: { path }, body })))
+    await refresh()
+  }
+
+  return { id, overview, show, busy, revision, variables, byId, open, close, refresh, take, tryStep, preview, moveHead }
+})
