@@ -14,7 +14,9 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 WorkspaceOption = Annotated[Path | None, typer.Option("--workspace", help="Folder that holds the studies.")]
 PortOption = Annotated[int, typer.Option("--port", help="Port to listen on; 0 takes a free one.", min=0, max=65535)]
-HostOption = Annotated[str, typer.Option("--host", help="Address to listen on; others than this machine need the token.")]
+HostOption = Annotated[
+    str, typer.Option("--host", help="Address to listen on; others than this machine need the token.")
+]
 
 
 def _version(asked: bool) -> None:
@@ -25,7 +27,9 @@ def _version(asked: bool) -> None:
 
 @app.callback()
 def start(
-    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")] = False,
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
+    ] = False,
 ) -> None:
     """Row Tag: define, bring in, check and hand over survey data."""
 

@@ -15,7 +15,7 @@ ENTRANCE = "/enter/"
 
 
 class Guard:
-    """Refuses requests with a foreign Host, writes with a foreign Origin, and everything without the token if there is one."""
+    """Refuses a foreign Host, writes with a foreign Origin, and everything without the token if there is one."""
 
     def __init__(self, app: ASGIApp, hosts: frozenset[str], token: str | None) -> None:
         self._app = app

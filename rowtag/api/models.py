@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from functools import reduce
 from operator import or_
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -13,7 +13,7 @@ from rowtag.core.checks import FAMILIES, Finding, findings_on
 from rowtag.core.checks.base import CHECKS
 from rowtag.core.propose import Proposal
 from rowtag.core.reading import Fill
-from rowtag.core.steps import STEPS
+from rowtag.core.steps import STEPS, Step
 from rowtag.core.study import Study
 from rowtag.core.tables import Frequency, commonest, date_span, frequency, histogram, summary
 from rowtag.core.tag import CodeLine, Level, Reason, Tag, Type, Use
@@ -24,10 +24,12 @@ from rowtag.service.jobs import Job
 MOST_ROWS = 300
 """Rows of one table that are sent."""
 
-AnyStep = Annotated[
-    reduce(or_, (kind for name, kind in STEPS.items() if name != "bring in")), Field(discriminator="do")
-]
-"""Every step that needs nothing but itself (bringing in goes through the intake)."""
+_ALONE = tuple(kind for name, kind in STEPS.items() if name != "bring in")
+if TYPE_CHECKING:
+    AnyStep = Step
+else:
+    AnyStep = Annotated[reduce(or_, _ALONE), Field(discriminator="do")]
+    """Every step that needs nothing but itself (bringing in goes through the intake)."""
 
 
 class FillCounts(BaseModel):
@@ -319,11 +321,11 @@ class StepRequest(BaseModel):
 
     id: Annotated[str, Field(min_length=8, max_length=64)]
     base: int
-    step: AnyStep  # type: ignore[valid-type]
+    step: AnyStep
 
 
 class PreviewRequest(BaseModel):
-    step: AnyStep  # type: ignore[valid-type]
+    step: AnyStep
 
 
 class Account(BaseModel):
@@ -407,7 +409,7 @@ def table_of(study: Study, id: str) -> VariableTable:
     tag = study.tag(id)
     coded = tag.wants_codes
     freq = frequency(study, id, unlisted_values=coded)
-    listed = [] if coded or tag.type != "text" else commonest(study, id)
+    entries, different = ([], 0) if coded or tag.type != "text" else commonest(study, id)
     figures = summary(study, id) if not coded and tag.use != "identifier" else None
     bins = histogram(study, id) if tag.type != "text" and not coded and tag.use != "identifier" else None
     span = date_span(study, id)
@@ -426,8 +428,8 @@ def table_of(study: Study, id: str) -> VariableTable:
         summary=SummaryFigures(**asdict(figures)) if figures else None,
         histogram=HistogramBins(**asdict(bins)) if bins else None,
         span=list(span) if span else None,
-        commonest=[EntryCount(entry=entry, count=count) for entry, count in (listed[0] if listed else [])],
-        different=listed[1] if listed else 0,
+        commonest=[EntryCount(entry=entry, count=count) for entry, count in entries],
+        different=different,
     )
 
 

@@ -77,5 +77,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Exception)
     def unexpected(_request: Request, _error: Exception) -> JSONResponse:
-        detail = "Something went wrong inside Row Tag. Your work is kept up to the last accepted step; the log says more."
+        detail = (
+            "Something went wrong inside Row Tag. Your work is kept up to the last accepted step; the log says more."
+        )
         return reply(Problem(title="Inside Row Tag", status=500, detail=detail))

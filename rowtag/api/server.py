@@ -18,7 +18,8 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/") -> None:
     except OSError as error:
         workspace.close()
         raise BadInput(
-            f"Nothing can listen on {host}:{port} ({error.strerror}).", remedy="Choose another --port, or 0 for a free one."
+            f"Nothing can listen on {host}:{port} ({error.strerror}).",
+            remedy="Choose another --port, or 0 for a free one.",
         ) from None
     chosen = listener.getsockname()[1]
     local = _is_local(host)

@@ -34,9 +34,7 @@ def smallest(values: npt.NDArray[Any]) -> Indexes:
     """The same indexes in the smallest unsigned type that holds them, frozen."""
     top = int(values.max()) if values.size else 0
     kind = np.uint8 if top < 2**8 else np.uint16 if top < 2**16 else np.uint32
-    out = np.ascontiguousarray(values, dtype=kind)
-    if out is values and values.flags.writeable:
-        out = out.copy()
+    out: Indexes = np.array(values, dtype=kind)
     out.setflags(write=False)
     return out
 
@@ -243,7 +241,9 @@ class Column:
         if chunks and chunks[-1].size < CHUNK:
             last = chunks.pop()
             size = min(CHUNK, length - len(chunks) * CHUNK)
-            chunks.append(Chunk(size, base=smallest(np.concatenate([last.indexes, np.zeros(size - last.size, np.uint8)]))))
+            chunks.append(
+                Chunk(size, base=smallest(np.concatenate([last.indexes, np.zeros(size - last.size, np.uint8)])))
+            )
         while (reached := len(chunks) * CHUNK) < length:
             size = min(CHUNK, length - reached)
             chunks.append(Chunk(size, base=smallest(np.zeros(size, np.uint8))))

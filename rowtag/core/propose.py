@@ -14,8 +14,8 @@ import pyarrow.compute as pc
 from rowtag.core.column import Column
 from rowtag.core.reading import Reading, State, read_column
 from rowtag.core.steps.base import counted
-from rowtag.core.tokens import large_texts
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Level, Marks, Tag, Type, Use
+from rowtag.core.tokens import large_texts
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,9 @@ _SAMPLE = 1_000
 _CURRENCIES = "£€$¥₹"
 _NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777)
 """Negative numbers that are used as missing codes."""
-_ID_NAME = re.compile(r"(^|_)(id|ident|identifier|no|nr|number|case|key|token|uuid|respondent|participant)($|_)|id$", re.I)
+_ID_NAME = re.compile(
+    r"(^|_)(id|ident|identifier|no|nr|number|case|key|token|uuid|respondent|participant)($|_)|id$", re.I
+)
 _WEIGHT_NAME = re.compile(r"(^|_)(w|wt|wgt|weight|weighting)(_|\d|$)", re.I)
 _LEADING_ZERO = r"^[+-]?0\d"
 _MAYBE_DATE = r"^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}"
@@ -224,7 +226,9 @@ def _decimals(reading: Reading, counts: npt.NDArray[np.int64]) -> int:
     return int(min(18, np.where(pc.match_substring(digits, ".").to_numpy(zero_copy_only=False), after, 0).max()))
 
 
-def _valid_values(reading: Reading, counts: npt.NDArray[np.int64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+def _valid_values(
+    reading: Reading, counts: npt.NDArray[np.int64]
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
     """Distinct valid numbers in ascending order, and how often each occurs."""
     assert reading.values is not None
     chosen = reading.valid & (counts > 0)
@@ -235,13 +239,12 @@ def _valid_values(reading: Reading, counts: npt.NDArray[np.int64]) -> tuple[npt.
 def _suspect_numbers(reading: Reading, counts: npt.NDArray[np.int64]) -> tuple[Suspect, ...]:
     """Negative codes among numbers that are never negative, and 9, 99, 999 … apart from the rest."""
     values, times = _valid_values(reading, counts)
-    found = []
-    negative = (values < 0) & (values == np.floor(values)) & (values >= -999)
-    others = values[~negative]
-    if negative.any() and negative.sum() <= 8 and others.size > negative.sum() and (others >= 0).all():
-        if np.isin(values[negative], _NEGATIVE_CODES).all():
-            for value, count in zip(values[negative].tolist(), times[negative].tolist(), strict=True):
-                found.append(Suspect(f"{value:.0f}", count, "a negative code among positive numbers"))
+    found: list[Suspect] = []
+    codes = np.isin(values, _NEGATIVE_CODES)
+    others = values[~codes]
+    if 0 < codes.sum() < others.size and codes.sum() <= 8 and (others >= 0).all():
+        pairs = zip(values[codes].tolist(), times[codes].tolist(), strict=True)
+        found += [Suspect(f"{value:.0f}", count, "a negative code among positive numbers") for value, count in pairs]
     for nines in (9, 99, 999, 9999):
         at = np.flatnonzero(values == nines)
         below = values[(values < nines) & (values >= 0)]
@@ -298,11 +301,15 @@ def _number_level(
         if distinct > 2 and years >= THRESHOLDS.years * entries:
             return "interval", "answer", f"years {span}"
         repeated = entries >= THRESHOLDS.repeats * distinct or distinct <= 2
-        if distinct <= THRESHOLDS.most_codes and 0 <= low and high <= THRESHOLDS.highest_code and repeated:
+        if distinct <= THRESHOLDS.most_codes and low >= 0 and high <= THRESHOLDS.highest_code and repeated:
             usual = values[counts >= THRESHOLDS.rare_code * entries]
             run = len(usual) and usual[0] in (0, 1) and usual[-1] - usual[0] == len(usual) - 1
             scale = run and len(usual) in THRESHOLDS.scale_steps
-            return "ordinal" if scale else "nominal", "answer", f"{counted(distinct, 'different code')}, {low:g} to {high:g}"
+            return (
+                "ordinal" if scale else "nominal",
+                "answer",
+                f"{counted(distinct, 'different code')}, {low:g} to {high:g}",
+            )
     if _WEIGHT_NAME.search(name) and low >= 0:
         return "ratio", "weight", span
     return "ratio" if low >= 0 else "interval", "answer", span

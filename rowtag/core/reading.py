@@ -27,7 +27,7 @@ from rowtag.core.grammar import (
     parse_numbers,
 )
 from rowtag.core.memo import Memo
-from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks, Span
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Segment, Texts, large_texts
 
 
@@ -113,7 +113,8 @@ class Reading:
     @cached_property
     def valid(self) -> Flags:
         """Which tokens are valid (bool, n)."""
-        return self.states == State.VALID
+        valid: Flags = self.states == State.VALID
+        return valid
 
 
 _memo = Memo(limit=512 * 2**20)
@@ -259,7 +260,7 @@ def _equal_code(trimmed: Texts, parsed: Parsed | None, code: str, kind: str) -> 
 
 def _has_value(parsed: Parsed, canonical: str, kind: str) -> Flags:
     """Which parsed entries have exactly the value that `canonical` spells."""
-    same = parsed.values == value_of(canonical, kind)
+    same: Flags = parsed.values == value_of(canonical, kind)
     if kind in DATE_TYPES or not same.any():
         return same
     where = np.flatnonzero(same)
@@ -326,4 +327,3 @@ def count_states(states: npt.NDArray[np.uint8], counts: npt.NDArray[np.int64]) -
     """The fill of a column whose tokens read as `states` and occur `counts` times."""
     shares = np.bincount(states, weights=counts, minlength=len(State)).astype(np.int64)
     return Fill(*(int(shares[state]) for state in (0, 1, 2, 3, 4)))
-

@@ -98,7 +98,7 @@ def _blank_beyond(study: Study, column: Column, wanted: npt.NDArray[Any], most: 
     """Records beyond the end of a short column, when the blank is wanted."""
     if not wanted[0]:
         return []
-    out = []
+    out: list[int] = []
     removed = set(study.records.removed)
     for record in range(max(column.length, after) + 1, study.records.arrived + 1):
         if len(out) >= most:
@@ -128,7 +128,7 @@ class Strays:
     def next_after(self, record: int, variable: str | None) -> tuple[int, str] | None:
         """The next stray in reading order (along a record, then the next), behind a cell; None at the end."""
         order = {id: number for number, id in enumerate(self.study.order)}
-        here = order[variable] if variable in order else -1
+        here = order.get(variable or "", -1)
         best: tuple[int, int] | None = None
         for id, tokens in self.tokens.items():
             after = record - 1 if order[id] > here else record

@@ -13,6 +13,7 @@ from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
+from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN, Column
 from rowtag.core.errors import NotThere
@@ -66,7 +67,7 @@ class Source(Frozen):
     sha256: str
     kind: str
     records: int
-    settings: dict[str, Any] = {}
+    settings: dict[str, Any] = Field(default_factory=dict)
 
 
 class Accepted(Frozen):
@@ -206,9 +207,7 @@ class Study:
 
     def with_tags(self, tags: Mapping[str, Tag]) -> "Study":
         """The study with other tags on some variables, which thereby count as looked at."""
-        changed = {
-            id: self.variable(id).model_copy(update={"tag": tag, "proposed": False}) for id, tag in tags.items()
-        }
+        changed = {id: self.variable(id).model_copy(update={"tag": tag, "proposed": False}) for id, tag in tags.items()}
         return self.put("variable", changed)
 
     def with_columns(self, columns: Mapping[str, Column]) -> "Study":

@@ -107,9 +107,7 @@ def _line_code(shown: str, tag: Tag) -> str:
     return shown if ".." in shown else canonical_code(shown, tag.type) or shown
 
 
-def _line_counts(
-    reading: Reading, counts: npt.NDArray[np.int64], state: State, lines: int
-) -> npt.NDArray[np.int64]:
+def _line_counts(reading: Reading, counts: npt.NDArray[np.int64], state: State, lines: int) -> npt.NDArray[np.int64]:
     """Entries per code line (or missing line), in list order."""
     chosen = (reading.states == state) & (reading.lines >= 0)
     return np.bincount(reading.lines[chosen], weights=counts[chosen], minlength=lines).astype(np.int64)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 import xlsxwriter
 
@@ -69,7 +70,9 @@ class _Maker:
 
         return self.plain(answer)
 
-    def column(self, question: Question, entries: list[str], planted: Sequence[tuple[str, int, str]] = ()) -> DemoColumn:
+    def column(
+        self, question: Question, entries: list[str], planted: Sequence[tuple[str, int, str]] = ()
+    ) -> DemoColumn:
         """A column with entries of other kinds planted at random records: text, how often, kind."""
         kinds = ["valid"] * RECORDS
         free = list(range(RECORDS))
@@ -116,7 +119,9 @@ def _about_the_plot(make: _Maker, asked: dict[str, Question]) -> list[DemoColumn
         ),
         make.column(asked["plot_size"], size, [*units, ("", 72, "blank")]),
         make.column(asked["hours"], hours, [*_missing(31, 23, 52), *hours_strays]),
-        make.column(asked["rent"], rent, [("-9", 23, "missing"), ("n/a", 6, "stray"), (".", 4, "stray"), ("", 18, "blank")]),
+        make.column(
+            asked["rent"], rent, [("-9", 23, "missing"), ("n/a", 6, "stray"), (".", 4, "stray"), ("", 18, "blank")]
+        ),
         make.column(
             asked["since"],
             make.plain(lambda _: str(r.choice(range(1962, 2027)))),
@@ -203,7 +208,9 @@ def _paradata(make: _Maker, asked: dict[str, Question]) -> list[DemoColumn]:
 
     return [
         make.column(asked["comment"], comments),
-        make.column(asked["interviewer"], make.choice([f"I{number:02d}" for number in range(1, 8)], (5, 4, 4, 3, 3, 2, 1))),
+        make.column(
+            asked["interviewer"], make.choice([f"I{number:02d}" for number in range(1, 8)], (5, 4, 4, 3, 3, 2, 1))
+        ),
         make.column(asked["mode"], make.choice(("online", "paper"), (3, 2))),
         make.column(asked["visit"], [start.date().isoformat() for start in starts]),
         make.column(asked["started"], [stamp(start) for start in starts]),
@@ -229,14 +236,19 @@ def write_workbook(path: Path) -> None:
     """The demo's data as a workbook: numbers and dates as such where every entry of a cell allows it."""
     with xlsxwriter.Workbook(str(path), {"strings_to_urls": False, "strings_to_formulas": False}) as book:
         sheet = book.add_worksheet("Answers")
-        kinds = {"date": book.add_format({"num_format": "yyyy-mm-dd"}), "datetime": book.add_format({"num_format": "yyyy-mm-dd hh:mm"})}
+        kinds = {
+            "date": book.add_format({"num_format": "yyyy-mm-dd"}),
+            "datetime": book.add_format({"num_format": "yyyy-mm-dd hh:mm"}),
+        }
         for number, column in enumerate(demo_columns()):
             sheet.write_string(0, number, column.question.head)
             for row, entry in enumerate(column.entries, 1):
                 _write_cell(sheet, row, number, entry, column.question.type, kinds)
 
 
-def _write_cell(sheet: xlsxwriter.worksheet.Worksheet, row: int, column: int, entry: str, kind: str, formats: dict) -> None:  # type: ignore[type-arg]
+def _write_cell(
+    sheet: xlsxwriter.worksheet.Worksheet, row: int, column: int, entry: str, kind: str, formats: dict[str, Any]
+) -> None:
     """One entry as a person would have typed it into a sheet."""
     if entry == "":
         return

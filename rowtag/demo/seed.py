@@ -1,14 +1,16 @@
 """Puts the demo study into a workspace: brought in, mostly defined, with some work left to do."""
 
 import secrets
+from collections.abc import Callable, Hashable
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any, TypeVar
 
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.groups import Group
 from rowtag.core.steps.tags import Define, Parts, Rename
-from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine
+from rowtag.core.tag import CodeLine, MissingLine
 from rowtag.demo.generator import write_csv
 from rowtag.demo.questions import QUESTIONS, TITLE, Question
 from rowtag.formats.intake import guess
@@ -41,47 +43,48 @@ def ensure_demo(workspace: Workspace) -> Entry:
 
 def definitions(ids: dict[str, str]) -> list[Step]:
     """The steps that define the demo, given the variables' ids under their heads."""
-    names = {ids[question.head]: question.name for question in QUESTIONS if question.head != question.name}
-    steps: list[Step] = [Rename(names=names)]
-    for question in QUESTIONS:
-        if question.label:
-            steps.append(Define(variables=(ids[question.head],), parts=_parts(question)))
-    for codes, complete, heads in _same(lambda q: (tuple(q.codes.items()), q.complete)):
+
+    def variables(heads: list[str]) -> tuple[str, ...]:
+        return tuple(ids[head] for head in heads)
+
+    steps: list[Step] = [Rename(names={ids[each.head]: each.name for each in QUESTIONS if each.head != each.name})]
+    steps += [Define(variables=(ids[each.head],), parts=_parts(each)) for each in QUESTIONS if each.label]
+    for (codes, complete), heads in _shared(lambda each: (tuple(each.codes.items()), each.complete)):
         if codes:
-            variables = tuple(ids[head] for head in heads)
             lines = tuple(CodeLine(code=code, label=label) for code, label in codes)
-            steps.append(ListCodes(variables=variables, lines=lines))
+            steps.append(ListCodes(variables=variables(heads), lines=lines))
             if complete:
-                steps.append(Define(variables=variables, parts=Parts(complete=True)))
-    for missing, _, heads in _same(lambda q: (q.missing, True)):
+                steps.append(Define(variables=variables(heads), parts=Parts(complete=True)))
+    for missing, heads in _shared(lambda each: each.missing):
         if missing:
-            lines_missing = tuple(
-                MissingLine(code=code, reason=reason, label=reason.capitalize()) for code, reason in missing
-            )
-            steps.append(MarkMissing(variables=tuple(ids[head] for head in heads), lines=lines_missing))
-    for title, _, heads in _same(lambda q: (q.battery, True)):
+            given = [{"code": code, "reason": reason, "label": reason.capitalize()} for code, reason in missing]
+            reasons = tuple(MissingLine.model_validate(each) for each in given)
+            steps.append(MarkMissing(variables=variables(heads), lines=reasons))
+    for title, heads in _shared(lambda each: each.battery):
         if title:
-            steps.append(Group(battery=secrets.token_hex(4), title=title, variables=tuple(ids[head] for head in heads)))
+            steps.append(Group(battery=secrets.token_hex(4), title=title, variables=variables(heads)))
     return steps
 
 
 def _parts(question: Question) -> Parts:
     """What the demo's codebook says of a variable besides its codes."""
-    given = {"label": question.label, "type": question.type, "level": question.level, "use": question.use}
+    given: dict[str, Any] = {"label": question.label, "type": question.type, "level": question.level}
+    given["use"] = question.use
     if question.question:
         given["question"] = question.question
-    low, high = question.limits or (None, None)
-    extra = {}
     if question.limits:
-        extra["limits"] = Limits(low=low, high=high)
+        given["limits"] = {"low": question.limits[0], "high": question.limits[1]}
     if question.sign:
-        extra["marks"] = Marks(sign=question.sign)
-    return Parts.model_validate({**given, **extra})
+        given["marks"] = {"sign": question.sign}
+    return Parts.model_validate(given)
 
 
-def _same(key):  # type: ignore[no-untyped-def]
-    """Heads of questions that share something, in order of first occurrence: (first, second, heads)."""
-    groups: dict[object, list[str]] = {}
+Key = TypeVar("Key", bound=Hashable)
+
+
+def _shared(key: Callable[[Question], Key]) -> list[tuple[Key, list[str]]]:
+    """What questions share, in order of first occurrence, with the heads of those that share it."""
+    groups: dict[Key, list[str]] = {}
     for question in QUESTIONS:
         groups.setdefault(key(question), []).append(question.head)
-    return [(*shared, heads) for shared, heads in groups.items()]
+    return list(groups.items())

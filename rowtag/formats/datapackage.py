@@ -5,11 +5,18 @@ from typing import Any
 from rowtag import __version__
 from rowtag.core.reading import Fill, canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tag import CodeSpan, Tag
 from rowtag.core.tables import frequency
+from rowtag.core.tag import CodeSpan, Tag
 from rowtag.formats.written import Options
 
-_TYPES = {"integer": "integer", "decimal": "number", "text": "string", "date": "date", "time": "time", "datetime": "datetime"}
+_TYPES = {
+    "integer": "integer",
+    "decimal": "number",
+    "text": "string",
+    "date": "date",
+    "time": "time",
+    "datetime": "datetime",
+}
 
 
 def datapackage(study: Study, title: str, options: Options, data_path: str = "data.csv") -> dict[str, Any]:

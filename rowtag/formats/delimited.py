@@ -72,7 +72,7 @@ class DelimitedReader:
 
     def picture(self, path: Path, name: str, settings: Settings) -> Picture:
         """The first rows; reads no further."""
-        rows = [row for row in islice(_exact_rows(path, name, settings), PICTURE_ROWS)]
+        rows = list(islice(_exact_rows(path, name, settings), PICTURE_ROWS))
         width = max((len(row) for row in rows), default=0)
         return Picture(settings, [[cell[:PICTURE_CELL] for cell in row[:PICTURE_COLUMNS]] for row in rows], width)
 
@@ -185,7 +185,9 @@ def _exact_rows(path: Path, name: str, settings: Settings, lines: list[int] | No
                 where=Place(name, row=reader.line_num + 1, character=error.start + 1),
             ) from None
         except csv.Error as error:
-            raise UnreadableFile(_quote_problem(str(error)), remedy=_QUOTE_REMEDY, where=Place(name, row=reader.line_num)) from None
+            raise UnreadableFile(
+                _quote_problem(str(error)), remedy=_QUOTE_REMEDY, where=Place(name, row=reader.line_num)
+            ) from None
 
 
 _QUOTE_REMEDY = "Close the quote, or double quotes that belong to the text."
@@ -228,7 +230,9 @@ def _read_exactly(path: Path, name: str, settings: Settings, watch: Watch) -> tu
     notes = []
     if uneven:
         listed = ", ".join(f"{line:,}" for line in uneven[:5]) + ("…" if len(uneven) > 5 else "")
-        notes.append(f"{len(uneven):,} rows have more or fewer entries than the first (lines {listed}); missing ones are blank")
+        notes.append(
+            f"{len(uneven):,} rows have more or fewer entries than the first (lines {listed}); missing ones are blank"
+        )
     return arrays, notes
 
 

@@ -56,7 +56,9 @@ class WorkbookReader:
         while rows and not any(cell != "" for cell in rows[-1]):
             rows.pop()
         if not rows:
-            raise UnreadableFile("This sheet is empty.", remedy="Choose another sheet.", where=Place(name, settings.sheet))
+            raise UnreadableFile(
+                "This sheet is empty.", remedy="Choose another sheet.", where=Place(name, settings.sheet)
+            )
         watch(0.5, "reading")
         skipped = settings.names_row or 0
         heads = [entry_of(cell) for cell in rows[skipped - 1]] if skipped else [""] * len(rows[0])
@@ -139,7 +141,9 @@ def _open(path: Path, name: str) -> CalamineWorkbook:
 def _chosen(book: CalamineWorkbook, settings: Settings, name: str) -> CalamineSheet:
     if settings.sheet is not None and settings.sheet not in book.sheet_names:
         raise NotThere(
-            f"There is no sheet “{settings.sheet}”.", remedy=f"Sheets: {', '.join(book.sheet_names)}.", where=Place(name)
+            f"There is no sheet “{settings.sheet}”.",
+            remedy=f"Sheets: {', '.join(book.sheet_names)}.",
+            where=Place(name),
         )
     return _sheet(book, settings.sheet or book.sheet_names[0], name)
 

@@ -62,5 +62,6 @@ def in_words(description: dict[str, Any]) -> str:
         elif each["summary"] and each["summary"]["n"]:
             figures = each["summary"]
             mean, sd = (f"{figures[key]:.4g}" if figures[key] is not None else "none" for key in ("mean", "sd"))
-            lines.append(f"{'':<{width}}    mean {mean}, sd {sd}, {figures['min']:g} to {figures['max']:g}, median {figures['median']:g}")
+            spread = f"{figures['min']:g} to {figures['max']:g}, median {figures['median']:g}"
+            lines.append(f"{'':<{width}}    mean {mean}, sd {sd}, {spread}")
     return "\n".join(lines)

@@ -49,7 +49,8 @@ def previews(study: Study, title: str, options: Options) -> Iterator[FilePreview
         head, guarded = head + block, guarded + here
     yield FilePreview("data.csv", head.decode(), _guard_notes(guarded))
     strays = [study.tag(id).name for id in study.order if study.fill(id).stray]
-    said = [f"{len(strays):,} fields hold strays and are typed string: {', '.join(strays[:6])}{'…' if len(strays) > 6 else ''}"]
+    listed = ", ".join(strays[:6]) + ("…" if len(strays) > 6 else "")
+    said = [f"{len(strays):,} fields hold strays and are typed string: {listed}"]
     lines = _json(study, title, options).decode().splitlines()
     yield FilePreview("datapackage.json", "\n".join(lines[:40]), said if strays else [])
     yield FilePreview("README.txt", _readme(study, title, options, _guard_notes(guarded)), [])

@@ -87,7 +87,9 @@ class Jobs:
             job.error, job.status = error, "failed"
         except Exception:
             traceback.print_exc()
-            job.error = RowTagError("Something went wrong inside Row Tag; nothing was changed.", remedy="The log says more.")
+            job.error = RowTagError(
+                "Something went wrong inside Row Tag; nothing was changed.", remedy="The log says more."
+            )
             job.status = "failed"
         finally:
             job.ended.set()

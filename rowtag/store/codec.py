@@ -43,7 +43,9 @@ def decode(data: bytes) -> Parts:
     parts: Parts = orjson.loads(data)
     while (version := parts.get("format", FORMAT)) != FORMAT:
         if version not in UPGRADES:
-            raise UnreadableFile(f"This study was kept by a newer Row Tag (format {version}).", remedy="Update Row Tag.")
+            raise UnreadableFile(
+                f"This study was kept by a newer Row Tag (format {version}).", remedy="Update Row Tag."
+            )
         parts = UPGRADES[version](parts)
     return parts
 

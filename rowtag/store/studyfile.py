@@ -5,7 +5,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
-from datetime import datetime, timezone
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Literal
 
@@ -33,7 +33,7 @@ Kind = Literal["new", "step", "undo", "redo", "go"]
 
 def now() -> str:
     """The time, in UTC, as ISO 8601 with milliseconds."""
-    return datetime.now(timezone.utc).isoformat(timespec="milliseconds")
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
 @dataclass(frozen=True)
@@ -209,8 +209,10 @@ class StudyFile:
         """Moves the head and gives the new revision. `expected` must be the present revision."""
         with self._lock:
             if expected != self.revision:
-                raise Changed("The study was changed meanwhile.", remedy="Look at what stands there now, then try again.")
-            target = {"undo": self._parent, "redo": self._redo_state, "go": lambda: self._known(to)}[kind]()
+                raise Changed(
+                    "The study was changed meanwhile.", remedy="Look at what stands there now, then try again."
+                )
+            target = self._known(to) if kind == "go" else self._parent() if kind == "undo" else self._redo_state()
             if target is None:
                 raise NotThere(f"There is nothing to {kind}.")
             self.state(target)
@@ -230,7 +232,9 @@ class StudyFile:
         """The empty state that every study grows from."""
         at = self._clock()
         with self._writing() as connection:
-            connection.execute(states.insert().values(id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1})))
+            connection.execute(
+                states.insert().values(id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
+            )
             connection.execute(moves.insert().values(revision=1, head=1, kind="new", at=at, by=""))
             return connection.execute(sa.select(moves)).one()
 
@@ -395,9 +399,7 @@ def _keep_source(connection: sa.Connection, sha256: str, data: Pieces) -> None:
     """Keeps the bytes of a source file, compressed, in pieces."""
     for number, (key, piece) in enumerate(data):
         _keep_blobs(connection, {key: piece})
-        connection.execute(
-            pieces.insert().prefix_with("OR IGNORE").values(source=sha256, number=number, blob=key)
-        )
+        connection.execute(pieces.insert().prefix_with("OR IGNORE").values(source=sha256, number=number, blob=key))
 
 
 def compressed_pieces(path: Path) -> Pieces:

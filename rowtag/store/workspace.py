@@ -151,7 +151,8 @@ class Workspace:
         except OSError as error:
             path.unlink(missing_ok=True)
             raise BadInput(
-                f"“{name}” could not be stored: {os.strerror(error.errno or 0)}.", remedy="Make room on the disk, then try again."
+                f"“{name}” could not be stored: {os.strerror(error.errno or 0)}.",
+                remedy="Make room on the disk, then try again.",
             ) from None
         except TooLarge:
             path.unlink(missing_ok=True)

@@ -7,9 +7,9 @@ from fastapi import APIRouter, File, UploadFile
 from rowtag.api.context import Here
 from rowtag.api.models import BringInRequest, ColumnProposal, IntakeFile, JobState, Look, ProposalReport
 from rowtag.formats import intake
+from rowtag.formats.table import Watch
 from rowtag.service.intake import bring_in
 from rowtag.service.jobs import Job
-from rowtag.formats.table import Watch
 
 router = APIRouter(prefix="/api", tags=["intake"])
 
@@ -31,9 +31,7 @@ def hand_in(here: Here, file: Annotated[UploadFile, File()]) -> IntakeFile:
 def look_again(here: Here, file_id: str, look: Look) -> IntakeFile:
     """The first rows of a file, read another way."""
     upload = here.workspace.upload(file_id)
-    return IntakeFile.of(
-        upload.id, upload.name, upload.size, intake.picture(upload.path, upload.name, look.settings)
-    )
+    return IntakeFile.of(upload.id, upload.name, upload.size, intake.picture(upload.path, upload.name, look.settings))
 
 
 @router.post("/intake/{file_id}/proposals")

@@ -64,7 +64,7 @@ def variable_page(here: Here, study_id: str, variable_id: str) -> VariablePage:
     """One variable: its tag, its code lines with their evidence, what was found on it."""
     revision, study = here.study(study_id).snapshot()
     variable = study.variable(variable_id)
-    source = study.shelves["source"].get(variable.origin.source)
+    source = study.shelves["source"].get(variable.origin.source or "")
     kept = [each for each in study.shelves["accepted"].values() if each.variable == variable_id]
     return VariablePage(
         revision=revision,

@@ -3,4 +3,14 @@
 from rowtag.core.checks import strays, definitions  # isort: skip  (their order is the order of the map)
 from rowtag.core.checks.base import CHECKS, FAMILIES, Evidence, Finding, findings_on, is_ready, run_checks
 
-__all__ = ["CHECKS", "FAMILIES", "Evidence", "Finding", "definitions", "findings_on", "is_ready", "run_checks", "strays"]
+__all__ = [
+    "CHECKS",
+    "FAMILIES",
+    "Evidence",
+    "Finding",
+    "definitions",
+    "findings_on",
+    "is_ready",
+    "run_checks",
+    "strays",
+]

@@ -24,13 +24,15 @@ def label_wanted(study: Study, id: str) -> Finding | None:
 def code_list_wanted(study: Study, id: str) -> Finding | None:
     """Coded variables whose codes have no labels. Text categories that explain themselves want none."""
     tag = study.tag(id)
-    if not tag.wants_codes or tag.type == "text" and not study.codes(id):
+    if not tag.wants_codes or (tag.type == "text" and not study.codes(id)):
         return None
     lines = study.codes(id)
     if not lines:
         loose = unlisted_valid(study, id)
         evidence = tuple(Evidence(row.code, row.count) for row in loose)
-        said = f"is {tag.level} and has no code list; {counted(len(loose), 'code')} occur" + ("s" if len(loose) == 1 else "")
+        said = f"is {tag.level} and has no code list; {counted(len(loose), 'code')} occur" + (
+            "s" if len(loose) == 1 else ""
+        )
         return Finding("code list wanted", "warning", id, said, evidence=evidence)
     bare = [line.shown for line in lines if not line.label.strip()]
     if tag.type == "text" or not bare:

@@ -8,7 +8,13 @@ from rowtag.core.reading import State
 from rowtag.core.steps.base import counted
 from rowtag.core.study import Study
 
-_KINDS = {"integer": "whole numbers", "decimal": "numbers", "date": "dates", "time": "times", "datetime": "dates with times"}
+_KINDS = {
+    "integer": "whole numbers",
+    "decimal": "numbers",
+    "date": "dates",
+    "time": "times",
+    "datetime": "dates with times",
+}
 
 
 def stray_evidence(study: Study, id: str, state: State, check: str) -> tuple[Evidence, ...]:
@@ -55,5 +61,11 @@ def unlisted(study: Study, id: str) -> Finding | None:
     """Entries that a complete code list or the limits do not allow."""
     tag = study.tag(id)
     bounded = tag.limits.low is not None or tag.limits.high is not None
-    by = "the limits allow" if bounded and not tag.complete else "the code list or the limits allow" if bounded else "the code list allows"
+    by = (
+        "the limits allow"
+        if bounded and not tag.complete
+        else "the code list or the limits allow"
+        if bounded
+        else "the code list allows"
+    )
     return _found(study, id, State.UNLISTED, unlisted, f"{{entries}} {{is_are}} beyond what {by}")

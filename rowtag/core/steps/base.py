@@ -5,7 +5,7 @@ call; what differs is only whether the result is kept. Who, when and why are kep
 """
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 from pydantic import AfterValidator, Field, ValidationError
@@ -31,6 +31,9 @@ Supplies = Mapping[str, Column]
 """Entries that come with a step because they are too large for it: columns under variable ids."""
 
 
+NO_FILL = Fill()
+
+
 @dataclass(frozen=True)
 class Applied:
     """What a step made: the new state, a sentence, and what changed in numbers.
@@ -43,9 +46,9 @@ class Applied:
     sentence: str
     variables: tuple[str, ...] = ()
     entries: int = 0
-    before: Fill = Fill()
-    after: Fill = Fill()
-    notes: tuple[str, ...] = field(default=())
+    before: Fill = NO_FILL
+    after: Fill = NO_FILL
+    notes: tuple[str, ...] = ()
 
     @property
     def full_sentence(self) -> str:
@@ -170,6 +173,4 @@ def counted(number: int, word: str, plural: str | None = None) -> str:
 def parts_found(study: Study, ids: Iterable[str], parts: Iterable[str]) -> dict[Place, Any]:
     """What some parts of some tags are now; a variable that is gone has none."""
     parts = list(parts)
-    return {
-        ("tag", id, part): getattr(study.tag(id), part) for id in ids if id in study.variables for part in parts
-    }
+    return {("tag", id, part): getattr(study.tag(id), part) for id in ids if id in study.variables for part in parts}

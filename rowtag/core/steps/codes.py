@@ -79,7 +79,8 @@ class MarkMissing(CodeStep):
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         def changed(tag: Tag) -> Tag:
-            labels = {line_key(line, tag.type): line.label for line in (*tag.codes, *tag.missing)}
+            known: tuple[CodeLine | MissingLine, ...] = (*tag.codes, *tag.missing)
+            labels = {line_key(line, tag.type): line.label for line in known}
             lines = [
                 line if line.label else line.model_copy(update={"label": labels.get(line_key(line, tag.type), "")})
                 for line in self.lines

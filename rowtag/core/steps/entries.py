@@ -31,9 +31,7 @@ class SetEntries(Step):
         present = [record for record in sorted(self.entries) if 1 <= record <= study.records.arrived]
         tokens = np.array([column.indexes(record - 1, record)[0] for record in present], np.int64)
         texts = column.texts_at(tokens)
-        return {
-            ("entry", self.variable, f"record {record}"): text for record, text in zip(present, texts, strict=True)
-        }
+        return {("entry", self.variable, f"record {record}"): text for record, text in zip(present, texts, strict=True)}
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         tag = study.tag(self.variable)

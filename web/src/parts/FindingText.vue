@@ -28,7 +28,6 @@ const evidence = computed(() => {
 
 <style scoped>
 .act {
-  text-decoration: none;
   margin-left: 6px;
 }
 </style>

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 /** Families of checks by variables: one look tells where the trouble is. */
+import { computed } from 'vue'
+
 import type { Schema } from '@/api/client'
 import { useStudy } from '@/study/store'
 
 const props = defineProps<{ report: Schema['CheckReport']; variable: string | null; family: string | null }>()
 const emit = defineEmits<{ pick: [where: { variable: string | null; family: string | null }] }>()
 const study = useStudy()
+const width = computed(() => `${Math.min(27, Math.max(19, Math.floor(1040 / Math.max(study.variables.length, 1))))}px`)
 const SAID = { '': 'nothing', note: 'a note', warning: 'a warning', error: 'an error' } as const
 
 function pick(variable: string, family: string): void {
@@ -15,7 +18,7 @@ function pick(variable: string, family: string): void {
 </script>
 
 <template>
-  <div class="panel map scroll" tabindex="0" aria-label="Coding map" data-test="map">
+  <div class="panel map scroll" tabindex="0" aria-label="Coding map" data-test="map" :style="{ '--wide': width }">
     <table>
       <thead>
         <tr>
@@ -42,7 +45,7 @@ function pick(variable: string, family: string): void {
 
 <style scoped>
 .map {
-  padding: 8px 40px 12px 12px;
+  padding: 8px 36px 12px 12px;
 }
 
 table {
@@ -53,12 +56,12 @@ thead th {
   height: 92px;
   position: relative;
   font-weight: 400;
-  min-width: 27px;
+  min-width: var(--wide);
 }
 
 thead span {
   position: absolute;
-  left: 11px;
+  left: calc(var(--wide) / 2 - 2px);
   bottom: 4px;
   transform: rotate(-48deg);
   transform-origin: 0 100%;
@@ -87,7 +90,7 @@ td {
 
 .mark {
   display: block;
-  width: 27px;
+  width: var(--wide);
   height: 24px;
   padding: 4.5px 1.5px;
 }

@@ -60,10 +60,6 @@ i {
   gap: 14px;
 }
 
-.ways .act {
-  text-decoration: none;
-}
-
 .count {
   width: 56px;
   text-align: right;

@@ -37,7 +37,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
         v-if="row.reading === 'missing'" class="chip" :model-value="row.reason ?? 'other'" :options="REASONS"
         :label="`Why ${row.code} is missing`" @update:model-value="actions.markMissing(row, $event)"
       />
-      <ReasonMenu v-else class="quiet" word="missing…" :label="`Set ${row.code} aside as missing`" @chosen="actions.markMissing(row, $event)" />
+      <span v-else class="quiet"><ReasonMenu word="missing…" :label="`Set ${row.code} aside as missing`" @chosen="actions.markMissing(row, $event)" /></span>
     </span>
     <span class="count right">{{ count(row.count) }}</span>
     <span class="end">

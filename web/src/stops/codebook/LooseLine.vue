@@ -1,13 +1,16 @@
 <script setup lang="ts">
 /** Something that occurs and is not listed, with the answers to it: list, missing, merge, keep. */
+import { computed } from 'vue'
+
 import type { TableRow } from '@/api/client'
 import { count } from '@/study/shown'
 import CountBar from './CountBar.vue'
 import type { Page } from './page'
 import ReasonMenu from './ReasonMenu.vue'
 
-defineProps<{ row: TableRow; most: number; lines: TableRow[]; kept: string | undefined; actions: Page }>()
+const props = defineProps<{ row: TableRow; most: number; lines: TableRow[]; kept: string | undefined; actions: Page }>()
 const emit = defineEmits<{ accept: [] }>()
+const wider = computed(() => props.actions.widened(props.row))
 </script>
 
 <template>
@@ -18,7 +21,8 @@ const emit = defineEmits<{ accept: [] }>()
       <em>{{ row.unreadable ? 'unreadable' : row.reading === 'stray' ? 'not allowed' : 'not listed' }}</em>
       <span v-if="kept" class="soft why" :title="kept">kept: {{ kept }}</span>
       <template v-else>
-        <button v-if="!row.unreadable" class="act" data-test="list-it" @click="actions.list([{ row, label: '' }])">list it</button>
+        <button v-if="wider" class="act" data-test="widen" @click="actions.define({ limits: wider })">widen the limits</button>
+        <button v-else-if="!row.unreadable" class="act" data-test="list-it" @click="actions.list([{ row, label: '' }])">list it</button>
         <ReasonMenu word="missing…" :label="`Set ${row.code} aside as missing`" @chosen="actions.markMissing(row, $event)" />
         <v-menu v-if="lines.length">
           <template #activator="{ props: menu }"><button class="act" v-bind="menu" data-test="merge">merge into…</button></template>

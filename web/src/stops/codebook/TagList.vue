@@ -141,7 +141,7 @@ useEventListener(window, 'keydown', (event) => {
 
 .chips {
   display: flex;
-  gap: 5px;
+  gap: 4px;
   margin: 0 10px 4px;
   flex-wrap: wrap;
 }
@@ -151,7 +151,7 @@ useEventListener(window, 'keydown', (event) => {
   line-height: 22px;
   border: 1px solid var(--line2);
   border-radius: 12px;
-  padding: 0 8px;
+  padding: 0 7px;
   background: var(--paper);
   color: var(--soft);
 }

@@ -69,13 +69,23 @@ export function usePage(variable: () => string | null) {
   const merge = (row: TableRow, into: string): Promise<unknown> =>
     take({ do: 'replace entries', format: 1, variables: here(), entries: [row.code], by: into })
 
+  /** Limits that also take in a number which the present ones leave out; null where that is not the cause. */
+  function widened(row: TableRow): Schema['Limits'] | null {
+    const { low = null, high = null } = shown.value?.tag.limits ?? {}
+    const value = Number(row.code)
+    if (row.unreadable || Number.isNaN(value)) return null
+    if (low !== null && value < Number(low)) return { low: row.code, high }
+    if (high !== null && value > Number(high)) return { low, high: row.code }
+    return null
+  }
+
   const accept = (row: TableRow, reason: string): Promise<unknown> =>
     take({
       do: 'accept', format: 1, variable: shown.value!.id, reason, entries: [row.code],
       check: row.unreadable ? 'unreadable entries' : 'unlisted codes',
     })
 
-  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, accept }
+  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, widened, accept }
 }
 
 export type Page = ReturnType<typeof usePage>

@@ -54,7 +54,7 @@ const wants = computed(() => {
 <style scoped>
 .row {
   display: grid;
-  grid-template-columns: 232px 270px 90px minmax(120px, 1fr) minmax(140px, 1.2fr) 66px;
+  grid-template-columns: 200px 250px 90px minmax(120px, 1fr) minmax(140px, 1.4fr) 62px;
   gap: 14px;
   align-items: center;
   height: 52px;

@@ -45,8 +45,7 @@ const parts = computed(() => {
 
 .cell.frozen {
   position: sticky;
-  display: inline-block;
-  vertical-align: top;
+  flex: none;
   z-index: 1;
 }
 

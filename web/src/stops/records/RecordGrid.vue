@@ -166,6 +166,7 @@ defineExpose({ goTo, nextStray })
 }
 
 .heads {
+  display: flex;
   position: sticky;
   top: 0;
   z-index: 3;
@@ -175,6 +176,7 @@ defineExpose({ goTo, nextStray })
 
 .corner,
 .number {
+  flex: none;
   position: sticky;
   left: 0;
   z-index: 2;
@@ -195,7 +197,9 @@ defineExpose({ goTo, nextStray })
 }
 
 .head.frozen {
-  position: absolute;
+  position: sticky;
+  flex: none;
+  z-index: 2;
   background: var(--bed);
 }
 
@@ -214,6 +218,7 @@ defineExpose({ goTo, nextStray })
 }
 
 .row {
+  display: flex;
   position: absolute;
   top: 0;
   left: 0;

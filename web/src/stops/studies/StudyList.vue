@@ -133,7 +133,7 @@ h1 {
 }
 
 .new .v-btn {
-  height: 40px !important;
+  height: 34px;
 }
 
 .demo,
