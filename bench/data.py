@@ -6,24 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-WORDS = [
-    "water",
-    "path",
-    "gate",
-    "shed",
-    "plot",
-    "bean",
-    "soil",
-    "tap",
-    "frost",
-    "seed",
-    "bed",
-    "row",
-    "mulch",
-    "bark",
-    "slug",
-    "fence",
-]
+WORDS = ["water", "path", "gate", "shed", "plot", "bean", "soil", "tap", "frost", "seed", "bed", "mulch", "slug"]
 CATEGORIES = ["Very poor", "Poor", "Fair", "Good", "Very good"]
 KINDS = {"coded": 60, "decimal": 15, "date": 10, "identifier": 5, "open": 10}
 """Share of columns of each kind, in percent."""

@@ -31,6 +31,10 @@ from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Segment, Texts, large_texts
 
 
+EXACT_DIGITS = 15
+"""Decimal digits that a float tells apart for sure."""
+
+
 class State(IntEnum):
     """What one entry reads as. The two kinds of stray are told apart."""
 
@@ -290,10 +294,13 @@ def _within(parsed: Parsed, low: str | None, high: str | None, kind: str) -> Fla
 
 def _settle_ties(inside: Flags, parsed: Parsed, canonical: str, bound: float, sign: int, kind: str) -> None:
     """Entries whose float equals the bound's are compared exactly: beyond 15 digits floats are too coarse."""
-    if kind in DATE_TYPES or len(canonical.strip("-0.")) <= 15:
+    if kind in DATE_TYPES:
         return
+    ties = np.flatnonzero(parsed.values == bound)
+    if len(canonical) <= EXACT_DIGITS:
+        ties = ties[pc.binary_length(pc.take(parsed.plain, pa.array(ties))).to_numpy() > EXACT_DIGITS]
     limit = Decimal(canonical)
-    for tied in np.flatnonzero(parsed.values == bound).tolist():
+    for tied in ties.tolist():
         inside[tied] &= (Decimal(parsed.plain[tied].as_py()) - limit) * sign >= 0
 
 

@@ -1,4 +1,4 @@
-"""The codebook as a Data Package (Frictionless Data Package 2.0, Table Schema)."""
+"""The codebook as a Data Package (Data Package 2.0, Table Schema)."""
 
 from typing import Any
 

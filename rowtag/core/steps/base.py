@@ -4,6 +4,7 @@ A kind of step is one class under one registered name (`do`). "What would it do?
 call; what differs is only whether the result is kept. Who, when and why are kept beside the step.
 """
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
@@ -64,19 +65,19 @@ class Applied:
 WORDS = {"valid": "valid", "missing": "coded missing", "blank": "blank", "stray": "strays"}
 
 
-class Step(Frozen):
+class Step(Frozen, ABC):
     """One change to a study."""
 
     format: int = 1
     current_format: ClassVar[int] = 1
 
+    @abstractmethod
     def expects(self, study: Study) -> dict[Place, Any]:
         """What this step finds at the places that it depends on; it may be applied where the same stands."""
-        raise NotImplementedError
 
+    @abstractmethod
     def change(self, study: Study, supplies: Supplies) -> Applied:
         """The new state and its sentence, without fills. Raises BadInput where it cannot be done."""
-        raise NotImplementedError
 
     def apply(self, study: Study, supplies: Supplies | None = None) -> Applied:
         """What this step makes of a state, accounted for."""

@@ -1,0 +1,111 @@
+"""Generators for properties: entries as people make them, tags, studies and steps."""
+
+from hypothesis import strategies as st
+
+from rowtag.core.column import column_of_texts
+from rowtag.core.steps import Step
+from rowtag.core.steps.accept import Accept
+from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
+from rowtag.core.steps.entries import ReplaceEntries, SetEntries
+from rowtag.core.steps.groups import Group
+from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.study import Records, Study, Variable
+from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Tag
+
+ODD = [
+    "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.", "1,5",
+    "1.234,5", "1,234", "12 hrs", "n/a", "N/A", ".", "nan", "inf", "1e5", "1_000", "-0", "0", "£5", "-£5", "5 £", "5%",
+    "2026-05-03", "2026-02-30", "3.5.2026", "05/03/2026", "2026-5-3", "10:30", "24:00", "2026-05-03 10:30",
+    "2026-05-03T10:30:15", "Y", "y", "é", "e\u0301", "Дуже", "999999999999999999", "9999999999999999999",
+    "0.1000000000000000055", "0.100000000000000005", "0.1", "1-2", "--", "=1+1",
+]  # fmt: skip
+entries = st.sampled_from(ODD) | st.text(max_size=6) | st.integers(-99, 99).map(str) | st.decimals(-9, 99, places=2).map(str)
+codes = st.sampled_from(["1", "2", "3", "8", "-9", "99", "2.5", "Y", "n/a", "é", "2026-05-03", "10:30", "0.1", "01"])
+ends = st.none() | st.sampled_from(["0", "1", "2.5", "80", "-5", "0.1", "2026-05-03", "10:30", "999999999999999999"])
+labels = st.sampled_from(["", "Yes", "In my own name", "Дуже"])
+reasons = st.sampled_from(["refused", "don't know", "not asked", "other"])
+spans = st.builds(lambda code: {"code": code}, codes) | st.tuples(ends, ends).filter(any).map(
+    lambda both: {"low": both[0], "high": both[1]}
+)
+code_lines = st.builds(lambda span, label: CodeLine(**span, label=label), spans, labels)
+missing_lines = st.builds(lambda span, reason, label: MissingLine(**span, reason=reason, label=label), spans, reasons, labels)
+marks = st.sampled_from(
+    [Marks(), Marks(decimal=","), Marks(decimal=",", thousands="."), Marks(thousands=","), Marks(sign="£"),
+     Marks(date_order="dmy"), Marks(date_order="mdy")]
+)  # fmt: skip
+types = st.sampled_from(["integer", "decimal", "text", "date", "time", "datetime"])
+levels = st.sampled_from(["nominal", "ordinal", "interval", "ratio"])
+tags = st.builds(
+    Tag,
+    name=st.just("x"),
+    label=labels,
+    type=types,
+    level=levels,
+    marks=marks,
+    codes=st.lists(code_lines, max_size=4).map(tuple),
+    complete=st.booleans(),
+    limits=st.builds(Limits, low=ends, high=ends),
+    missing=st.lists(missing_lines, max_size=3).map(tuple),
+)
+
+
+@st.composite
+def studies(draw: st.DrawFn) -> Study:
+    """A study of one to three variables called a, b, c under the ids v0, v1, v2, some with short columns."""
+    size = draw(st.integers(1, 12))
+    variables = []
+    for number in range(draw(st.integers(1, 3))):
+        tag = draw(tags).with_parts(name="abc"[number])
+        reach = draw(st.integers(1, size))
+        column = column_of_texts(draw(st.lists(entries, min_size=reach, max_size=reach)))
+        variables.append((f"v{number}", Variable(tag=tag, proposed=True), column))
+    return Study(records=Records(size)).with_variables(variables)
+
+
+def steps(study: Study) -> st.SearchStrategy[Step]:
+    """Any step that concerns this study, possible or not."""
+    one = st.sampled_from(study.order)
+    some = st.lists(one, min_size=1, max_size=3).map(tuple)
+    records = st.integers(1, study.records.arrived)
+    line_lists = {kind: st.lists(lines, min_size=1, max_size=3).map(tuple) for kind, lines in
+                  {"code": code_lines, "missing": missing_lines}.items()}  # fmt: skip
+    bare = st.lists(spans.map(lambda span: CodeSpan(**span)), min_size=1, max_size=2).map(tuple)
+    parts = st.fixed_dictionaries(
+        {}, optional={"label": labels, "type": types, "level": levels, "complete": st.booleans(), "marks": marks,
+                      "limits": st.builds(Limits, low=ends, high=ends)}
+    ).filter(bool)  # fmt: skip
+    names = st.sampled_from(["site_1", "tenure", "a", "B", "hours"])
+    return st.one_of(
+        st.builds(Define, variables=some, parts=parts.map(Parts.model_validate)),
+        st.builds(Rename, names=st.dictionaries(one, names, min_size=1, max_size=1)),
+        st.builds(ListCodes, variables=some, lines=line_lists["code"]),
+        st.builds(MarkMissing, variables=some, lines=line_lists["missing"]),
+        st.builds(DropCodes, variables=some, lines=bare),
+        st.builds(OrderCodes, variables=some, lines=bare),
+        st.builds(SetEntries, variable=one, entries=st.dictionaries(records, entries, min_size=1, max_size=3)),
+        st.builds(ReplaceEntries, variables=some, entries=st.lists(entries, min_size=1, max_size=2).map(tuple), by=entries),
+        st.builds(
+            Accept, check=st.just("unlisted codes"), variable=one, entries=st.lists(codes, max_size=2).map(tuple),
+            reason=st.just("known"),
+        ),
+        st.builds(Group, battery=st.just("bat1"), title=st.just("The site"), variables=some),
+    )  # fmt: skip
+
+
+def contents(study: Study) -> dict[str, object]:
+    """Everything that a study is, to the letter, for comparing two of them."""
+    size = study.records.arrived
+    entries_of = {}
+    for id in study.order:
+        column = study.column(id)
+        entries_of[id] = column.texts_at(column.indexes(0, size))
+    shelves = {
+        name: {id: value.model_dump() for id, value in shelf.items()} for name, shelf in study.shelves.items() if shelf
+    }
+    return {
+        "shelves": shelves,
+        "order": study.order,
+        "records": (size, study.records.removed),
+        "naming": study.naming,
+        "entries": entries_of,
+    }
