@@ -22,7 +22,35 @@ FORMAT = 1
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 
-Blobs = dict[str, bytes]
+
+class Blobs:
+    """Blobs that some parts need and the file does not have yet.
+
+    Segments and chunks learn their keys only by `kept`, once the transaction is on disk: when it fails,
+    they are written anew the next time.
+    """
+
+    def __init__(self) -> None:
+        self.data: dict[str, bytes] = {}
+        self._keys: dict[int, tuple[Segment | Chunk, str]] = {}
+
+    def key_of(self, owner: Segment | Chunk, make: Callable[[], bytes]) -> str:
+        """The key of a segment's or chunk's blob; what it holds is made only when nobody has it yet."""
+        if owner.key is not None:
+            return owner.key
+        if id(owner) not in self._keys:
+            data = make()
+            key = hashlib.sha256(data).hexdigest()
+            self.data[key] = data
+            self._keys[id(owner)] = (owner, key)
+        return self._keys[id(owner)][1]
+
+    def kept(self) -> None:
+        """Says that all these are in the file now."""
+        for owner, key in self._keys.values():
+            owner.key = key
+
+
 Fetch = Callable[[str], bytes]
 Parts = dict[str, Any]
 
@@ -165,20 +193,12 @@ def _column_from(old: Column | None, written: Parts, fetch: Fetch) -> Column:
     return Column(segments, tuple(_chunk_from(doc, fetch) for doc in written["chunks"]))
 
 
-def _keep(blobs: Blobs, data: bytes) -> str:
-    key = hashlib.sha256(data).hexdigest()
-    blobs[key] = data
-    return key
-
-
 def _segment_doc(segment: Segment, blobs: Blobs) -> Parts:
     if segment.size <= 24 and segment.key is None:
         texts = segment.texts.to_pylist()
         if sum(map(len, texts)) <= 400:
             return {"texts": texts}
-    if segment.key is None:
-        segment.key = _keep(blobs, texts_to_bytes(segment.texts))
-    return {"key": segment.key, "size": segment.size}
+    return {"key": blobs.key_of(segment, lambda: texts_to_bytes(segment.texts)), "size": segment.size}
 
 
 def _segment_from(doc: Parts, fetch: Fetch) -> Segment:
@@ -204,11 +224,11 @@ def texts_from_bytes(data: bytes) -> Texts:
 
 
 def _chunk_doc(chunk: Chunk, blobs: Blobs) -> Parts:
-    if chunk.key is None:
-        base = chunk.base
-        little = base.astype(base.dtype.newbyteorder("<"), copy=False)
-        chunk.key = _keep(blobs, bytes(pa.compress(little.tobytes(), codec="zstd", asbytes=True)))
-    doc: Parts = {"key": chunk.key, "size": chunk.size, "bytes": chunk.itemsize}
+    def indexes() -> bytes:
+        little = chunk.base.astype(chunk.base.dtype.newbyteorder("<"), copy=False)
+        return bytes(pa.compress(little.tobytes(), codec="zstd", asbytes=True))
+
+    doc: Parts = {"key": blobs.key_of(chunk, indexes), "size": chunk.size, "bytes": chunk.itemsize}
     if chunk.where.size:
         doc["patch"] = [chunk.where.tolist(), chunk.what.tolist()]
     return doc

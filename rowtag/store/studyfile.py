@@ -263,7 +263,7 @@ class StudyFile:
         by: str,
         source: tuple[str, Pieces] | None,
     ) -> Outcome:
-        fresh: Blobs = {}
+        fresh = Blobs()
         parts = encode(difference(study, applied.study, fresh))
         weight = self._weight(self.head) + len(parts)
         whole = False
@@ -279,7 +279,7 @@ class StudyFile:
         with self._writing() as connection:
             if source is not None:
                 _keep_source(connection, *source)
-            _keep_blobs(connection, fresh)
+            _keep_blobs(connection, fresh.data)
             made = connection.execute(
                 states.insert().values(parent=self.head, whole=whole, weight=weight, parts=parts)
             ).inserted_primary_key[0]
@@ -289,6 +289,7 @@ class StudyFile:
                 steps.insert().values(id=step_id, state=made, revision=revision, at=at, by=by, **outcome_parts)
             )
             self._move(connection, made, "step", by, at)
+        fresh.kept()
         self._remember(made, applied.study)
         self._weights[made] = weight
         return Outcome(step_id, revision, made, applied.full_sentence, account_of(applied), at, by)
@@ -388,7 +389,7 @@ def _outcome(row: Any) -> Outcome:
     return Outcome(row.id, row.revision, row.state, row.sentence, decode(row.account), row.at, row.by)
 
 
-def _keep_blobs(connection: sa.Connection, fresh: Blobs) -> None:
+def _keep_blobs(connection: sa.Connection, fresh: dict[str, bytes]) -> None:
     """Adds blobs that the file does not have yet."""
     if fresh:
         statement = blobs.insert().prefix_with("OR IGNORE")

@@ -9,12 +9,13 @@ from rowtag.core.steps.base import counted
 from rowtag.core.study import Study
 
 _KINDS = {
-    "integer": "whole numbers",
-    "decimal": "numbers",
-    "date": "dates",
-    "time": "times",
-    "datetime": "dates with times",
+    "integer": ("no whole number", "not whole numbers"),
+    "decimal": ("no number", "not numbers"),
+    "date": ("no date", "not dates"),
+    "time": ("no time", "not times"),
+    "datetime": ("no date with time", "not dates with times"),
 }
+"""What an unreadable entry, and what several are not, by type."""
 
 
 def stray_evidence(study: Study, id: str, state: State, check: str) -> tuple[Evidence, ...]:
@@ -40,32 +41,27 @@ def stray_tokens(study: Study, id: str, entries: set[str] | None = None) -> list
     return [token for token, text in zip(tokens.tolist(), shown, strict=True) if text in entries]
 
 
-def _found(study: Study, id: str, state: State, check: Check, message: str) -> Finding | None:
+def _found(study: Study, id: str, state: State, check: Check, one: str, several: str) -> Finding | None:
     evidence = stray_evidence(study, id, state, check.name)
     count = sum(each.count for each in evidence)
     if not count:
         return None
-    said = message.format(entries=counted(count, "entry", "entries"), is_are="is" if count == 1 else "are")
+    said = f"{counted(count, 'entry', 'entries')} {f'is {one}' if count == 1 else f'are {several}'}"
     return Finding(check.name, "error", id, said, count, evidence)
 
 
 @register("unreadable entries", "reading")
 def unreadable(study: Study, id: str) -> Finding | None:
     """Entries that do not fit the variable's type."""
-    kind = _KINDS.get(study.tag(id).type, "")
-    return _found(study, id, State.UNREADABLE, unreadable, f"{{entries}} {{is_are}} not {kind}")
+    return _found(study, id, State.UNREADABLE, unreadable, *_KINDS.get(study.tag(id).type, ("unreadable",) * 2))
 
 
 @register("unlisted codes", "codes")
 def unlisted(study: Study, id: str) -> Finding | None:
     """Entries that a complete code list or the limits do not allow."""
     tag = study.tag(id)
-    bounded = tag.limits.low is not None or tag.limits.high is not None
-    by = (
-        "the limits allow"
-        if bounded and not tag.complete
-        else "the code list or the limits allow"
-        if bounded
-        else "the code list allows"
-    )
-    return _found(study, id, State.UNLISTED, unlisted, f"{{entries}} {{is_are}} beyond what {by}")
+    causes = ["the code list"] if tag.complete and study.codes(id) else []
+    if tag.limits.low is not None or tag.limits.high is not None:
+        causes.append("the limits")
+    beyond = f"beyond what {' or '.join(causes)} {'allow' if causes[-1:] == ['the limits'] else 'allows'}"
+    return _found(study, id, State.UNLISTED, unlisted, beyond, beyond)

@@ -1,0 +1,90 @@
+"""Checks: what each notices, what it leaves alone, and that what is accepted is quiet."""
+
+import pytest
+
+from rowtag.core.checks import CHECKS, findings_on, is_ready, run_checks
+from rowtag.core.checks.strays import stray_tokens
+from rowtag.core.column import column_of_texts
+from rowtag.core.records import Strays, records_with
+from rowtag.core.steps.accept import Accept
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.study import Records, Study, Variable
+from rowtag.core.tag import CodeLine, Limits, Tag
+
+YES = (CodeLine(code="1", label="Yes"), CodeLine(code="0", label="No"))
+WHOLE = {"label": "Label", "type": "integer"}
+
+
+def study_of(entries: list[str], **parts: object) -> Study:
+    tag = Tag(name="q1").with_parts(**parts)
+    return Study(records=Records(len(entries))).with_variables([("v", Variable(tag=tag), column_of_texts(entries))])
+
+
+CASES = [
+    # entries, tag, what is found (check, message, evidence)
+    (["1", "12 hrs", "12 hrs "], {**WHOLE, "level": "ratio"},
+     [("unreadable entries", "2 entries are not whole numbers", [("12 hrs", 2)])]),
+    (["2026-02-30"], {**WHOLE, "type": "date", "level": "interval"},
+     [("unreadable entries", "1 entry is no date", [("2026-02-30", 1)])]),
+    (["1", "0", "8", "08"], {**WHOLE, "codes": YES, "complete": True},
+     [("unlisted codes", "2 entries are beyond what the code list allows", [("8", 2)])]),
+    (["1", "99"], {**WHOLE, "level": "ratio", "limits": Limits(high="80")},
+     [("unlisted codes", "1 entry is beyond what the limits allow", [("99", 1)])]),
+    (["1", "8"], {**WHOLE, "codes": YES}, []),
+    (["1", "2"], {**WHOLE}, [("code list wanted", "is nominal and has no code list; 2 codes occur", [("1", 1), ("2", 1)])]),
+    (["1", "2"], {**WHOLE, "use": "identifier"}, []),
+    (["1", "2"], {**WHOLE, "level": "ratio"}, []),
+    (["1", "0"], {**WHOLE, "codes": (YES[0], CodeLine(code="0"))},
+     [("code list wanted", "has 1 code without a label", [("0", 0)])]),
+    (["Own"], {"label": "Label"}, []),
+    (["1", "0"], {"type": "integer", "codes": YES}, [("label wanted", "has no label", [])]),
+    ([" ", ""], {**WHOLE, "level": "ratio"}, []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("entries", "parts", "expected"), CASES)
+def test_what_is_found(entries: list[str], parts: dict[str, object], expected: list[object]) -> None:
+    """Each check notices what it is for, with its evidence, and nothing else."""
+    found = [
+        (each.check, each.message, [(one.entry, one.count) for one in each.evidence])
+        for each in findings_on(study_of(entries, **parts), "v")
+    ]
+    assert found == expected
+
+
+def test_every_check_fires_somewhere() -> None:
+    """A check that nothing can set off is no check."""
+    assert {check for _, _, expected in CASES for check, *_ in expected} == set(CHECKS)
+
+
+def test_accepted_is_quiet_and_stays_a_stray() -> None:
+    """An accepted entry is no finding any more, others of the same kind still are, and its reading stays."""
+    study = study_of(["1", "8", "9"], **WHOLE, codes=YES, complete=True)
+    accept = Accept(check="unlisted codes", variable="v", entries=("8",), reason="lent")
+    quiet = accept.apply(study).study
+    assert [one.entry for one in findings_on(quiet, "v")[0].evidence] == ["9"]
+    assert quiet.fill("v") == study.fill("v")
+    both = accept.model_copy(update={"entries": ("8", "9")}).apply(study).study
+    assert is_ready(both, "v") and not is_ready(quiet, "v")
+    whole = Accept(check="label wanted", variable="v", reason="known to all")
+    unlabelled = study_of(["1"], type="integer", codes=YES)
+    assert findings_on(unlabelled, "v") and not findings_on(whole.apply(unlabelled).study, "v")
+
+
+def test_worst_first_and_never_out_of_date() -> None:
+    """Errors come before warnings; a changed entry is seen at once."""
+    study = study_of(["1", "x"], type="integer")
+    assert [each.severity for each in run_checks(study)] == ["error", "warning", "warning"]
+    mended = SetEntries(variable="v", entries={2: "2"}).apply(study).study
+    assert [each.severity for each in run_checks(mended)] == ["warning", "warning"]
+
+
+def test_the_records_of_a_finding() -> None:
+    """A finding's records are found by the entries it shows, and the next stray in reading order."""
+    study = study_of(["1", "x", "", "x ", "y"], **WHOLE, level="ratio")
+    assert records_with(study, "v", stray_tokens(study, "v", {"x"})) == [2, 4]
+    assert records_with(study, "v", stray_tokens(study, "v")) == [2, 4, 5]
+    strays = Strays(study)
+    assert strays.next_after(0, None) == (2, "v")
+    assert strays.next_after(2, "v") == (4, "v")
+    assert strays.next_after(5, "v") is None

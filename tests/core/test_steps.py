@@ -1,0 +1,182 @@
+"""Steps: for every registered kind, and for any sequence of them."""
+
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rowtag.core.column import column_of_texts
+from rowtag.core.errors import BadInput, BadName, RowTagError
+from rowtag.core.steps import STEPS, base, conflicts, step_from
+from rowtag.core.steps.accept import Accept
+from rowtag.core.steps.bring_in import Arrival, BringIn
+from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
+from rowtag.core.steps.entries import ReplaceEntries, SetEntries
+from rowtag.core.steps.groups import Group
+from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.study import Records, Source, Study, Variable
+from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Tag
+from tests import generate
+from tests.generate import contents
+
+SAMPLES = Path(__file__).parent.parent / "samples" / "steps"
+
+
+def plots() -> Study:
+    """Six records of two variables: tenure (1, 2, 3, 8, -9, n/a) and hours."""
+    tenure = Tag(name="tenure", type="integer", codes=(CodeLine(code="1", label="Own"), CodeLine(code="2")), complete=True)
+    hours = Tag(name="hours", type="integer", level="ratio")
+    return Study(records=Records(6)).with_variables(
+        [
+            ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
+            ("v2", Variable(tag=hours), column_of_texts(["4", "12 hrs", "9"])),
+        ]
+    )
+
+
+SENTENCES = [
+    (Define(variables=("v1",), parts=Parts(label="How held", level="ordinal")),
+     "Set label “How held”, level ordinal on tenure."),
+    (Define(variables=("v1", "v2"), parts=Parts(type="text")),
+     "Set type text on tenure and hours; valid 4 → 5; strays 5 → 4."),
+    (Rename(names={"v2": "hours_week"}), "Renamed hours to hours_week."),
+    (ListCodes(variables=("v1",), lines=(CodeLine(code="8", label="Lent"),)),
+     "Listed 8 “Lent” for tenure; valid 2 → 3; strays 4 → 3."),
+    (MarkMissing(variables=("v1", "v2"), lines=(MissingLine(code="-9", reason="refused"),)),
+     "Marked -9 as missing (refused) for tenure and hours; coded missing 0 → 1; strays 5 → 4."),
+    (DropCodes(variables=("v1",), lines=(CodeSpan(code="02"),)), "Took 02 off the list of tenure; valid 2 → 1; strays 4 → 5."),
+    (OrderCodes(variables=("v1",), lines=(CodeSpan(code="2"),)), "Put 1 code of tenure into another order."),
+    (SetEntries(variable="v2", entries={2: "12"}), "Typed “12” into hours of record 2; valid 2 → 3; strays 1 → 0."),
+    (ReplaceEntries(variables=("v1",), entries=("8",), by="2"),
+     "Replaced “8” by “2” in tenure; valid 2 → 3; strays 4 → 3; 1 entry changed."),
+    (Accept(check="unlisted codes", variable="v1", entries=("8",), reason="lent plots"),
+     "Kept “8” as is in tenure (lent plots)."),
+    (Group(battery="bat1", title="The plot", variables=("v1", "v2")), "Grouped tenure and hours as “The plot”."),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("step", "sentence"), SENTENCES, ids=[step.do for step, _ in SENTENCES])
+def test_sentence_and_account(step: base.Step, sentence: str) -> None:
+    """Each kind of step says what it did, with counts, and reads back what it writes."""
+    study = plots()
+    applied = step.apply(study)
+    assert applied.full_sentence == sentence
+    assert step_from(json.loads(step.model_dump_json())) == step
+    assert contents(study) == contents(plots()), "the state before stays as it was"
+
+
+def test_every_kind_is_covered() -> None:
+    """A new kind of step needs a sentence above and a kept sample of its format."""
+    assert {step.do for step, _ in SENTENCES} | {"bring in"} == set(STEPS)
+    assert {path.stem.replace("_", " ").rsplit(" ", 1)[0] for path in SAMPLES.glob("*.json")} == set(STEPS)
+
+
+@pytest.mark.parametrize("path", sorted(SAMPLES.glob("*.json")), ids=lambda path: path.stem)
+def test_kept_samples_are_understood(path: Path) -> None:
+    """A step written by any earlier version is still read."""
+    written = json.loads(path.read_text("utf-8"))
+    assert step_from(written).do == written["do"]
+
+
+@settings(deadline=None)
+@given(st.data())
+def test_any_step_keeps_the_laws(data: st.DataObject) -> None:
+    """Sources stay, fills add up, the tag is a lens, a preview is the effect, a step reads back what it writes."""
+    study = data.draw(generate.studies())
+    for _ in range(data.draw(st.integers(1, 4))):
+        step = data.draw(generate.steps(study))
+        before = contents(study)
+        assert step_from(json.loads(step.model_dump_json())) == step
+        try:
+            applied = step.apply(study)
+        except RowTagError as refused:
+            assert str(refused) and contents(study) == before
+            continue
+        assert contents(step.apply(study).study) == contents(applied.study)
+        assert contents(study) == before
+        after = applied.study
+        for id in after.order:
+            fill = after.fill(id)
+            assert fill.valid + fill.missing + fill.blank + fill.stray == after.records.count
+            if step.do not in ("set entries", "replace entries"):
+                assert after.column(id) is study.column(id), "only reshaping steps make new entries"
+        study = after
+
+
+def test_bring_in_needs_an_empty_study() -> None:
+    """A file goes into an empty study only; the error says what to do."""
+    source = Source(name="a.csv", size=4, sha256="0", kind="delimited", records=2)
+    step = BringIn(
+        source_id="s", source=source, variables=(Arrival(id="x", column=1, name="q1", tag=Tag(name="q1")),)
+    )
+    applied = step.apply(Study(), {"x": column_of_texts(["1", "2"])})
+    assert applied.full_sentence == "Brought in 2 records × 1 variable from a.csv."
+    assert applied.study.variable("x").proposed
+    with pytest.raises(BadInput, match="has data already"):
+        step.apply(applied.study, {"x": column_of_texts([])})
+
+
+def test_a_code_stands_in_one_place() -> None:
+    """A listed code set aside as missing leaves the list and keeps its label; listing it again brings it back."""
+    study = MarkMissing(variables=("v1",), lines=(MissingLine(code="01", reason="other"),)).apply(plots()).study
+    tag = study.tag("v1")
+    assert [line.code for line in tag.codes] == ["2"]
+    assert [(line.code, line.label) for line in tag.missing] == [("01", "Own")]
+    back = ListCodes(variables=("v1",), lines=(CodeLine(code="1", label="Own"),)).apply(study).study.tag("v1")
+    assert not back.missing and [line.code for line in back.codes] == ["2", "1"]
+
+
+def test_parts_are_independent() -> None:
+    """Changing level or type and back drops no label, code, limit or missing code."""
+    first = plots()
+    study = first
+    for parts in ({"type": "date"}, {"level": "ratio"}, {"type": "text"}, {"level": "nominal"}, {"type": "integer"}):
+        study = Define(variables=("v1",), parts=Parts.model_validate(parts)).apply(study).study
+    assert study.tag("v1") == first.tag("v1")
+    assert study.fill("v1") == first.fill("v1")
+
+
+def test_renames_swap_and_refuse() -> None:
+    """Two names can change places in one step; a taken or unfit name is refused with one that works."""
+    swapped = Rename(names={"v1": "hours", "v2": "tenure"}).apply(plots()).study
+    assert [swapped.tag(id).name for id in swapped.order] == ["hours", "tenure"]
+    with pytest.raises(BadName) as refused:
+        Rename(names={"v1": "hours"}).apply(plots())
+    assert refused.value.suggestion == "hours_2"
+
+
+def test_conflicts_name_what_changed() -> None:
+    """A step conflicts only where what it expected was changed, not when anything was."""
+    first = plots()
+    labelled = Define(variables=("v1",), parts=Parts(label="New")).apply(first).study
+    typed = SetEntries(variable="v2", entries={1: "5"}).apply(labelled).study
+    assert conflicts(Define(variables=("v1",), parts=Parts(label="Other")), first, typed) == [("tag", "v1", "label")]
+    assert conflicts(Define(variables=("v1",), parts=Parts(question="?")), first, typed) == []
+    assert conflicts(SetEntries(variable="v2", entries={1: "6"}), first, typed) == [("entry", "v2", "record 1")]
+    assert conflicts(SetEntries(variable="v2", entries={2: "6"}), first, typed) == []
+    assert conflicts(ReplaceEntries(variables=("v2",), entries=("4",), by="5"), first, typed) == [("entries", "v2")]
+
+
+@pytest.mark.parametrize(
+    ("written", "message"),
+    [
+        ({"do": "fly"}, "There is no step called “fly”."),
+        ({"do": "rename", "format": 9, "names": {"v1": "a"}}, "has format 9, which this version"),
+        ({"do": "rename"}, "names: Field required"),
+        ({"do": "define", "variables": ["v1"], "parts": {"colour": "red"}}, "parts.colour"),
+        ({"do": "list codes", "variables": ["v1"], "lines": [{"code": "1", "low": "2"}]}, "either one code, or a range"),
+    ],
+)
+def test_unknown_or_unfit_steps_say_so(written: dict[str, object], message: str) -> None:
+    """Reading a step is strict."""
+    with pytest.raises(BadInput) as refused:
+        step_from(written)
+    assert message in str(refused.value)
+
+
+def test_older_formats_are_brought_up_to_date(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A registered upgrade turns an older format into the present one before the strict reading."""
+    monkeypatch.setitem(base.UPGRADES, ("rename", 0), lambda old: {"do": "rename", "names": {old["of"]: old["to"]}})
+    assert step_from({"do": "rename", "format": 0, "of": "v1", "to": "a"}) == Rename(names={"v1": "a"})

@@ -1,0 +1,215 @@
+"""A study on disk: what was accepted is there, once, to the letter; every state can be returned to."""
+
+import shutil
+import sqlite3
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rowtag.core.errors import Changed, NotThere, RowTagError
+from rowtag.core.steps.entries import ReplaceEntries, SetEntries
+from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.study import Study
+from rowtag.store import studyfile
+from rowtag.store.codec import Blobs, decode, difference, encode, patched
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Workspace
+from tests import generate
+from tests.conftest import PLOTS, brought_in
+from tests.generate import contents
+
+
+SAMPLES = Path(__file__).parent.parent / "samples"
+
+
+def ids(file: StudyFile) -> dict[str, str]:
+    """Variable ids by name."""
+    return {file.study.tag(id).name: id for id in file.study.order}
+
+
+def label(file: StudyFile, text: str) -> Define:
+    return Define(variables=(ids(file)["tenure"],), parts=Parts(label=text))
+
+
+@settings(max_examples=25)
+@given(st.data())
+def test_any_steps_undone_and_reopened(data: st.DataObject) -> None:
+    """Any sequence of steps, undone, gives the first state; redone, the last; reopened, the same to the letter."""
+    first = data.draw(generate.studies())
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "study.sqlite"
+        file = StudyFile(path)
+        _plant(file, first)
+        seen = [contents(file.study)]
+        for number in range(data.draw(st.integers(1, 6))):
+            step = data.draw(generate.steps(file.study))
+            try:
+                preview = file.preview(step)
+                outcome = file.take(step, f"step-{number}", base=file.revision)
+            except RowTagError:
+                assert contents(file.study) == seen[-1]
+                continue
+            assert outcome.sentence == preview.full_sentence
+            seen.append(contents(file.study))
+            assert seen[-1] == contents(preview.study)
+        for state in reversed(seen[:-1]):
+            file.move("undo", expected=file.revision)
+            assert contents(file.study) == state
+        for state in seen[1:]:
+            file.move("redo", expected=file.revision)
+            assert contents(file.study) == state
+        revision = file.revision
+        file.close()
+        again = StudyFile(path)
+        assert (again.revision, contents(again.study)) == (revision, seen[-1])
+        again.close()
+
+
+def _plant(file: StudyFile, study: Study) -> None:
+    """Puts a whole state at the head, as if a step had made it."""
+
+    class Planted(Define):
+        def expects(self, study: Study) -> dict[object, object]:  # type: ignore[override]
+            return {}
+
+        def change(self, _study: Study, supplies: object):  # type: ignore[no-untyped-def,override]
+            from rowtag.core.steps import Applied
+
+            return Applied(study, "Planted")
+
+    file.take(Planted(variables=("v0",), parts=Parts(label="")), "planted-0")
+
+
+@given(generate.studies(), generate.studies())
+def test_differences_carry_a_state_into_another(old: Study, new: Study) -> None:
+    """What differs, written and read back, turns the one state into the other, from nothing too."""
+    for base in (Study(), old):
+        blobs = Blobs()
+        parts = decode(encode(difference(base, new, blobs)))
+        assert contents(patched(base, parts, blobs.data.__getitem__)) == contents(new)
+
+
+def test_the_same_step_twice_is_one(plots: StudyFile) -> None:
+    """A step sent again under the same id gives the first outcome and changes nothing."""
+    first = plots.take(label(plots, "How held"), "the-same-id")
+    again = plots.take(label(plots, "Something else"), "the-same-id")
+    assert again == first and plots.revision == first.revision
+    assert plots.study.tag(ids(plots)["tenure"]).label == "How held"
+
+
+def test_a_second_connection_sees_it_at_once(plots: StudyFile, workspace: Workspace) -> None:
+    """What was accepted is in the file before the call returns."""
+    plots.take(label(plots, "How held"), "step-aaaa")
+    (path,) = [path for path in workspace.folder.glob("*.sqlite") if path.stem != "catalogue"]
+    with sqlite3.connect(path) as other:
+        assert other.execute("select sentence from step where id = 'step-aaaa'").fetchone()
+        assert other.execute("select max(revision) from move").fetchone() == (plots.revision,)
+    other.close()
+
+
+def test_moves_are_new_revisions_and_branches_stay(plots: StudyFile) -> None:
+    """Undo then redo never looks fresh; what was left behind stays in the diary and can be returned to."""
+    one = plots.take(label(plots, "One"), "step-one1")
+    plots.move("undo", expected=plots.revision)
+    two = plots.take(label(plots, "Two"), "step-two1")
+    assert plots.revision == one.revision + 2
+    assert [(line.step_id, line.current) for line in plots.diary()][:2] == [("step-two1", True), ("step-one1", False)]
+    plots.move("go", expected=plots.revision, to=one.state)
+    assert plots.study.tag(ids(plots)["tenure"]).label == "One"
+    plots.move("undo", expected=plots.revision)
+    assert plots.redo_sentence() == "Set label “One” on tenure."
+    plots.move("go", expected=plots.revision, to=two.state)
+    assert plots.undo_sentence() == "Set label “Two” on tenure."
+    with pytest.raises(NotThere, match="nothing to redo"):
+        plots.move("redo", expected=plots.revision)
+    with pytest.raises(NotThere, match="no such state"):
+        plots.move("go", expected=plots.revision, to=999)
+    with pytest.raises(Changed):
+        plots.move("undo", expected=plots.revision - 1)
+
+
+def test_an_older_base_is_fine_until_it_is_not(plots: StudyFile) -> None:
+    """A step for an older revision is applied where all it expected still holds, else the change is named."""
+    base = plots.revision
+    tenure = ids(plots)["tenure"]
+    plots.take(Rename(names={tenure: "held"}), "step-name", by="Ada")
+    plots.take(Define(variables=(tenure,), parts=Parts(label="How held")), "step-lab1", base=base)
+    with pytest.raises(Changed) as refused:
+        plots.take(Define(variables=(tenure,), parts=Parts(label="Other")), "step-lab2", base=base)
+    assert refused.value.what == "Meanwhile this was changed: tag label of held."
+    assert any("Renamed tenure to held. (Ada," in line for line in refused.value.details)
+    plots.move("undo", expected=plots.revision)
+    plots.take(Define(variables=(tenure,), parts=Parts(label="Other")), "step-lab3", base=base)
+
+
+def test_the_source_stays(plots: StudyFile) -> None:
+    """The bytes of a source are kept as they were, and its entries to the letter, whatever is typed."""
+    hours = ids(plots)["hours"]
+    (source,) = plots.study.shelves["source"].values()
+    plots.take(SetEntries(variable=hours, entries={2: "12"}), "step-hour")
+    assert b"".join(plots.source_bytes(source.sha256)) == PLOTS.encode()
+    assert plots.study.variable(hours).origin.name == "hours"
+    assert plots.state(2).column(hours).texts_at(plots.state(2).column(hours).indexes(1, 2)) == ["12 hrs"]
+
+
+def test_a_failed_write_leaves_all_as_it_was(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """When the disk refuses, nothing has changed, and the same step goes through later."""
+    before, revision = contents(plots.study), plots.revision
+    step = ReplaceEntries(variables=(ids(plots)["tenure"],), entries=("1",), by="100")
+
+    def full(*_args: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as broken, pytest.raises(OSError):
+        broken.setattr(plots, "_move", full)
+        plots.take(step, "step-full")
+    assert (contents(plots.study), plots.revision, plots.outcome("step-full")) == (before, revision, None)
+    outcome = plots.take(step, "step-full")
+    path = str(plots._engine.url.database)
+    plots.close()
+    again = StudyFile(Path(path))
+    assert again.head == outcome.state and again.study.fill(ids(again)["tenure"]).valid == 6
+    assert "100" in contents(again.study)["entries"][ids(again)["tenure"]]  # type: ignore[index]
+
+
+def test_edits_cost_what_they_touch(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """An edit writes no blob and a few hundred bytes; now and then a state is kept whole, and opening reads few."""
+    monkeypatch.setattr(studyfile, "WHOLE_AFTER", 2_000)
+    hours = ids(plots)["hours"]
+    with plots._reading() as connection:
+        blobs = connection.exec_driver_sql("select count(*) from blob").scalar()
+    for number in range(120):
+        plots.take(SetEntries(variable=hours, entries={number % 6 + 1: str(number)}), f"edit-{number}")
+    with plots._reading() as connection:
+        sizes = connection.exec_driver_sql("select length(parts) from state where not whole and id > 2").scalars().all()
+        whole = connection.exec_driver_sql("select max(id) from state where whole").scalar()
+        assert connection.exec_driver_sql("select count(*) from blob").scalar() <= blobs + 8
+    assert max(sizes) < 300 and plots.head - whole < 60
+
+
+def test_kept_files_open(tmp_path: Path) -> None:
+    """A study file kept by an earlier version opens with all its parts, and can be worked on."""
+    copy = tmp_path / "study.sqlite"
+    shutil.copy(SAMPLES / "study_1.sqlite", copy)
+    file = StudyFile(copy)
+    study = file.study
+    assert [study.tag(id).name for id in study.order] == ["plot", "tenure", "hours"]
+    tenure = study.tag(ids(file)["tenure"])
+    assert (tenure.label, tenure.complete, tenure.codes[0].label) == ("How held", True, "In my own name")
+    assert tenure.missing[0].reason == "refused"
+    assert study.fill(ids(file)["tenure"]).unlisted == 1
+    assert [line.sentence for line in file.diary()][-1] == "Brought in 6 records × 3 variables from plots.csv."
+    file.take(label(file, "Newer"), "step-newer")
+    file.move("undo", expected=file.revision)
+    file.close()
+
+
+def test_brought_in_again_is_the_same(workspace: Workspace) -> None:
+    """The same file gives the same study, but for ids."""
+    first, second = (workspace.study(brought_in(workspace)).study for _ in range(2))
+    entries = [[study.column(id).texts_at(study.column(id).indexes(0, 6)) for id in study.order] for study in (first, second)]
+    assert entries[0] == entries[1]
+    assert [first.tag(id) for id in first.order] == [second.tag(id) for id in second.order]

@@ -1,0 +1,90 @@
+"""The workspace: its catalogue, files handed in, its lock, and its database files."""
+
+from pathlib import Path
+
+import pytest
+import sqlalchemy as sa
+from alembic.autogenerate import compare_metadata
+from alembic.runtime.migration import MigrationContext
+
+from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge
+from rowtag.demo.seed import DEMO_ID, ensure_demo
+from rowtag.store import database
+from rowtag.store.workspace import Workspace
+
+
+def test_create_rename_remove_restore(workspace: Workspace) -> None:
+    """A study can be made, renamed, removed and restored; what was removed is listed as such."""
+    made = workspace.create("  Plots   2026 ")
+    assert made.title == "Plots 2026" and made.removed_at is None
+    assert workspace.rename(made.id, "Plots").title == "Plots"
+    assert workspace.remove(made.id).removed_at
+    assert workspace.restore(made.id).removed_at is None
+    assert [entry.id for entry in workspace.entries()] == [made.id]
+
+
+@pytest.mark.parametrize(("title", "sentence"), [(" ", "A study needs a title."), ("x" * 201, "The title has 201")])
+def test_titles_are_checked(workspace: Workspace, title: str, sentence: str) -> None:
+    """A title is neither empty nor endless."""
+    with pytest.raises(BadInput, match=sentence):
+        workspace.create(title)
+
+
+def test_unknown_studies(workspace: Workspace) -> None:
+    """A study that is not there is said not to be there, and no file appears."""
+    for ask in (workspace.study, workspace.remove, workspace.entry):
+        with pytest.raises(NotThere, match="no such study"):
+            ask("../../etc/passwd")
+
+
+def test_a_second_server_is_refused(tmp_path: Path) -> None:
+    """One server at a time holds a workspace; when it ends the next may."""
+    first = Workspace(tmp_path)
+    with pytest.raises(InUse, match="Another Row Tag is serving"):
+        Workspace(tmp_path)
+    first.close()
+    Workspace(tmp_path).close()
+
+
+def test_uploads_have_limits_and_no_paths(workspace: Workspace) -> None:
+    """A file that is too large leaves nothing; a name is never a path."""
+    with pytest.raises(TooLarge, match="larger than"):
+        workspace.receive("a.csv", [b"x" * 100], most=50)
+    upload = workspace.receive("../../evil/.csv", [b"a,b\n"])
+    assert upload.path.parent == workspace.folder / "handed-in"
+    assert len(list((workspace.folder / "handed-in").iterdir())) == 1
+    workspace.discard(upload.id)
+    with pytest.raises(NotThere):
+        workspace.upload(upload.id)
+
+
+@pytest.mark.parametrize("kind", ["catalogue", "study"])
+def test_migrations_make_what_the_tables_say(tmp_path: Path, kind: str) -> None:
+    """The migrations and the tables in code agree, and running them again changes nothing."""
+    for _ in range(2):
+        engine = database.open_database(tmp_path / "x.sqlite", kind)
+        with engine.connect() as connection:
+            context = MigrationContext.configure(connection)
+            assert compare_metadata(context, getattr(database, kind)) == []
+            assert context.get_current_heads() == tuple(database.scripts(kind).get_heads())
+        engine.dispose()
+
+
+def test_commits_are_durable(tmp_path: Path) -> None:
+    """The file is in write-ahead mode with full synchronisation."""
+    engine = database.open_database(tmp_path / "x.sqlite", "study")
+    with engine.connect() as connection:
+        assert connection.execute(sa.text("PRAGMA journal_mode")).scalar() == "wal"
+        assert connection.execute(sa.text("PRAGMA synchronous")).scalar() == 2
+    engine.dispose()
+
+
+def test_the_demo_is_made_once(workspace: Workspace) -> None:
+    """A demo study that somebody has worked on is never overwritten, and comes back when it was removed."""
+    ensure_demo(workspace)
+    file = workspace.study(DEMO_ID)
+    file.move("undo", expected=file.revision)
+    revision = file.revision
+    workspace.remove(DEMO_ID)
+    assert ensure_demo(workspace).removed_at is None
+    assert file.revision == revision
