@@ -19,7 +19,9 @@ ODD = [
     "2026-05-03T10:30:15", "Y", "y", "é", "e\u0301", "Дуже", "999999999999999999", "9999999999999999999",
     "0.1000000000000000055", "0.100000000000000005", "0.1", "1-2", "--", "=1+1",
 ]  # fmt: skip
-entries = st.sampled_from(ODD) | st.text(max_size=6) | st.integers(-99, 99).map(str) | st.decimals(-9, 99, places=2).map(str)
+entries = (
+    st.sampled_from(ODD) | st.text(max_size=6) | st.integers(-99, 99).map(str) | st.decimals(-9, 99, places=2).map(str)
+)
 codes = st.sampled_from(["1", "2", "3", "8", "-9", "99", "2.5", "Y", "n/a", "é", "2026-05-03", "10:30", "0.1", "01"])
 ends = st.none() | st.sampled_from(["0", "1", "2.5", "80", "-5", "0.1", "2026-05-03", "10:30", "999999999999999999"])
 labels = st.sampled_from(["", "Yes", "In my own name", "Дуже"])
@@ -28,7 +30,9 @@ spans = st.builds(lambda code: {"code": code}, codes) | st.tuples(ends, ends).fi
     lambda both: {"low": both[0], "high": both[1]}
 )
 code_lines = st.builds(lambda span, label: CodeLine(**span, label=label), spans, labels)
-missing_lines = st.builds(lambda span, reason, label: MissingLine(**span, reason=reason, label=label), spans, reasons, labels)
+missing_lines = st.builds(
+    lambda span, reason, label: MissingLine(**span, reason=reason, label=label), spans, reasons, labels
+)
 marks = st.sampled_from(
     [Marks(), Marks(decimal=","), Marks(decimal=",", thousands="."), Marks(thousands=","), Marks(sign="£"),
      Marks(date_order="dmy"), Marks(date_order="mdy")]

@@ -7,6 +7,7 @@ RowTagError
 │   └── BadName         a name breaks the study's naming rules; carries a suggestion
 ├── NotThere            what was asked for does not exist (any more)
 ├── Changed             what a step expected to find has been changed meanwhile
+├── NotKept             the disk would not take it; nothing has changed
 ├── InUse               somebody else holds the workspace
 └── Cancelled           long work was stopped by its user
 
@@ -85,6 +86,10 @@ class NotThere(RowTagError):
 
 class Changed(RowTagError):
     """What a step expected to find has been changed meanwhile; `details` names the changes."""
+
+
+class NotKept(RowTagError):
+    """The disk would not take it; nothing has changed."""
 
 
 class InUse(RowTagError):

@@ -30,7 +30,6 @@ from rowtag.core.memo import Memo
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Segment, Texts, large_texts
 
-
 EXACT_DIGITS = 15
 """Decimal digits that a float tells apart for sure."""
 

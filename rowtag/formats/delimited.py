@@ -141,6 +141,8 @@ def _read_fast(path: Path, settings: Settings) -> list[Any] | None:
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as data:
         quoted = data.find(b'"') >= 0
         single = data.find(settings.separator.encode()) < 0
+    if quoted and _quotes_in(path) % 2:  # one is never closed, or stands within an entry
+        return None
     try:
         table = pa_csv.read_csv(
             pa.memory_map(str(path)),
@@ -156,6 +158,12 @@ def _read_fast(path: Path, settings: Settings) -> list[Any] | None:
     except pa.ArrowInvalid:
         return None
     return None if ragged else table.columns
+
+
+def _quotes_in(path: Path) -> int:
+    """How many quotes a file holds."""
+    with path.open("rb") as file:
+        return sum(block.count(b'"') for block in iter(lambda: file.read(1 << 20), b""))
 
 
 _AS_TEXTS = pa_csv.ConvertOptions(
@@ -216,7 +224,7 @@ def _read_exactly(path: Path, name: str, settings: Settings, watch: Watch) -> tu
     width, blocks, pending, uneven = len(first), [], [first], []
     read = 0
     for number, row in enumerate(rows, 2):
-        if len(row) != width:
+        if len(row) != len(first):
             uneven.append(lines[-1])
             width = max(width, len(row))
         pending.append(row)

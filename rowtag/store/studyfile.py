@@ -12,7 +12,7 @@ from typing import Any, Literal
 import pyarrow as pa
 import sqlalchemy as sa
 
-from rowtag.core.errors import Changed, NotThere
+from rowtag.core.errors import Changed, NotKept, NotThere
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed, step_from
 from rowtag.core.study import Study
@@ -203,7 +203,13 @@ class StudyFile:
             if base is not None and base != self.revision:
                 self._still_expected(step, base, study)
             applied = step.apply(study, supplies)
-            return self._keep(study, applied, step, step_id, by, source)
+            try:
+                return self._keep(study, applied, step, step_id, by, source)
+            except (OSError, sa.exc.OperationalError) as error:
+                raise NotKept(
+                    f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
+                    remedy="Make room on the disk, then do it again; nothing has changed.",
+                ) from error
 
     def move(self, kind: Literal["undo", "redo", "go"], *, expected: int, to: int | None = None, by: str = "") -> int:
         """Moves the head and gives the new revision. `expected` must be the present revision."""

@@ -26,7 +26,9 @@ SAMPLES = Path(__file__).parent.parent / "samples" / "steps"
 
 def plots() -> Study:
     """Six records of two variables: tenure (1, 2, 3, 8, -9, n/a) and hours."""
-    tenure = Tag(name="tenure", type="integer", codes=(CodeLine(code="1", label="Own"), CodeLine(code="2")), complete=True)
+    tenure = Tag(
+        name="tenure", type="integer", codes=(CodeLine(code="1", label="Own"), CodeLine(code="2")), complete=True
+    )
     hours = Tag(name="hours", type="integer", level="ratio")
     return Study(records=Records(6)).with_variables(
         [
@@ -108,9 +110,7 @@ def test_any_step_keeps_the_laws(data: st.DataObject) -> None:
 def test_bring_in_needs_an_empty_study() -> None:
     """A file goes into an empty study only; the error says what to do."""
     source = Source(name="a.csv", size=4, sha256="0", kind="delimited", records=2)
-    step = BringIn(
-        source_id="s", source=source, variables=(Arrival(id="x", column=1, name="q1", tag=Tag(name="q1")),)
-    )
+    step = BringIn(source_id="s", source=source, variables=(Arrival(id="x", column=1, name="q1", tag=Tag(name="q1")),))
     applied = step.apply(Study(), {"x": column_of_texts(["1", "2"])})
     assert applied.full_sentence == "Brought in 2 records × 1 variable from a.csv."
     assert applied.study.variable("x").proposed
@@ -166,7 +166,10 @@ def test_conflicts_name_what_changed() -> None:
         ({"do": "rename", "format": 9, "names": {"v1": "a"}}, "has format 9, which this version"),
         ({"do": "rename"}, "names: Field required"),
         ({"do": "define", "variables": ["v1"], "parts": {"colour": "red"}}, "parts.colour"),
-        ({"do": "list codes", "variables": ["v1"], "lines": [{"code": "1", "low": "2"}]}, "either one code, or a range"),
+        (
+            {"do": "list codes", "variables": ["v1"], "lines": [{"code": "1", "low": "2"}]},
+            "either one code, or a range",
+        ),
     ],
 )
 def test_unknown_or_unfit_steps_say_so(written: dict[str, object], message: str) -> None:

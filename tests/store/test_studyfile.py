@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rowtag.core.errors import Changed, NotThere, RowTagError
+from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.tags import Define, Parts, Rename
 from rowtag.core.study import Study
@@ -20,7 +20,6 @@ from rowtag.store.workspace import Workspace
 from tests import generate
 from tests.conftest import PLOTS, brought_in
 from tests.generate import contents
-
 
 SAMPLES = Path(__file__).parent.parent / "samples"
 
@@ -163,7 +162,7 @@ def test_a_failed_write_leaves_all_as_it_was(plots: StudyFile, monkeypatch: pyte
     def full(*_args: object) -> None:
         raise OSError(28, "No space left on device")
 
-    with monkeypatch.context() as broken, pytest.raises(OSError):
+    with monkeypatch.context() as broken, pytest.raises(NotKept, match="No space left"):
         broken.setattr(plots, "_move", full)
         plots.take(step, "step-full")
     assert (contents(plots.study), plots.revision, plots.outcome("step-full")) == (before, revision, None)
@@ -210,6 +209,8 @@ def test_kept_files_open(tmp_path: Path) -> None:
 def test_brought_in_again_is_the_same(workspace: Workspace) -> None:
     """The same file gives the same study, but for ids."""
     first, second = (workspace.study(brought_in(workspace)).study for _ in range(2))
-    entries = [[study.column(id).texts_at(study.column(id).indexes(0, 6)) for id in study.order] for study in (first, second)]
+    entries = [
+        [study.column(id).texts_at(study.column(id).indexes(0, 6)) for id in study.order] for study in (first, second)
+    ]
     assert entries[0] == entries[1]
     assert [first.tag(id) for id in first.order] == [second.tag(id) for id in second.order]

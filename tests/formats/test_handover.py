@@ -1,0 +1,136 @@
+"""What leaves: the data come back as they were read, and the descriptor says what they are."""
+
+import csv
+import io
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rowtag.core.column import column_of_texts
+from rowtag.core.errors import Cancelled
+from rowtag.core.study import Records, Study, Variable
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
+from rowtag.formats.datapackage import datapackage
+from rowtag.formats.table import unwatched
+from rowtag.formats.written import Options, csv_blocks
+from rowtag.service.handover import archive, previews
+from tests import generate, reference
+
+TENURE = Tag(
+    name="tenure",
+    label="How held",
+    question="How do you hold it?",
+    type="integer",
+    codes=(CodeLine(code="1", label="Own"), CodeLine(code="2", label="Shared")),
+    complete=True,
+    missing=(MissingLine(code="-9", reason="refused", label="Refused"),),
+)
+ENTRIES = ["1", "02", "-9", "", "8 ", "n/a", "1"]
+
+
+def study_of(*variables: tuple[Tag, list[str]]) -> Study:
+    columns = [(f"v{at}", Variable(tag=tag), column_of_texts(entries)) for at, (tag, entries) in enumerate(variables)]
+    return Study(records=Records(len(variables[0][1]))).with_variables(columns)
+
+
+def exported(study: Study, options: Options) -> list[list[str]]:
+    data = b"".join(block for block, _ in csv_blocks(study, study.order, options, unwatched))
+    return list(csv.reader(io.StringIO(data.decode(), newline="")))
+
+
+@pytest.mark.parametrize(
+    ("options", "expected"),
+    [
+        (Options(), ["1", "2", "-9", "", "8 ", "n/a", "1"]),
+        (Options(missing_sign="NA"), ["1", "2", "NA", "", "8 ", "n/a", "1"]),
+        (Options(missing_sign=""), ["1", "2", "", "", "8 ", "n/a", "1"]),
+        (Options(values="labels"), ["Own", "Shared", "-9", "", "8 ", "n/a", "Own"]),
+    ],
+)
+def test_how_entries_leave(options: Options, expected: list[str]) -> None:
+    """Valid entries canonical or as labels, strays as recorded, a chosen sign for missing, blanks blank."""
+    assert [row[0] for row in exported(study_of((TENURE, ENTRIES)), options)] == ["tenure", *expected]
+
+
+@given(
+    st.lists(st.lists(generate.entries, min_size=2, max_size=2), min_size=1, max_size=10), generate.tags, st.booleans()
+)
+def test_every_record_comes_back(rows: list[list[str]], tag: Tag, guard: bool) -> None:
+    """Whatever stands in the entries, the file has one row per record and each entry in its place."""
+    study = study_of((tag, [row[0] for row in rows]), (Tag(name="y"), [row[1] for row in rows]))
+    out = exported(study, Options(guard=guard))
+    assert out[0] == ["x", "y"] and len(out) == len(rows) + 1
+    for row, (first, second) in zip(rows, out[1:], strict=True):
+        read = reference.read(row[0], tag)
+        raw = row[0] if read.state in ("unreadable", "unlisted") else read.canonical
+        assert first == raw or (guard and first == f"'{raw}")
+        assert second in (reference.trimmed(row[1]), f"'{reference.trimmed(row[1])}")
+
+
+def test_formulas_are_guarded_and_counted() -> None:
+    """Text that a spreadsheet would run gets an apostrophe; numbers are spared; it is said how many."""
+    study = study_of((Tag(name="note"), ["=1+1", "-5", "@x", "+44 20", "fine", "=1+1"]))
+    assert [row[0] for row in exported(study, Options())][1:] == ["'=1+1", "-5", "'@x", "'+44 20", "fine", "'=1+1"]
+    assert [row[0] for row in exported(study, Options(guard=False))][1:] == [
+        "=1+1",
+        "-5",
+        "@x",
+        "+44 20",
+        "fine",
+        "=1+1",
+    ]
+    (data, *_) = previews(study, "Notes", Options())
+    assert data.notes == ["4 entries that a spreadsheet would run as formulas were given an apostrophe in front"]
+
+
+def test_a_field_with_strays_is_a_string_and_says_why() -> None:
+    """The schema types each field as what can be read from it."""
+    study = study_of((TENURE, ENTRIES), (TENURE.with_parts(name="clean"), ["1"] * 7))
+    stray, clean = datapackage(study, "Plots", Options())["resources"][0]["schema"]["fields"]
+    assert (stray["type"], clean["type"]) == ("string", "integer")
+    assert stray["rowtag"]["why"] == "typed string because 2 entries are strays, written as they were recorded"
+    assert "why" not in clean["rowtag"]
+    assert clean["categories"] == [{"value": 1, "label": "Own"}, {"value": 2, "label": "Shared"}]
+    assert stray["categories"][0]["value"] == "1"
+    assert clean["missingValues"] == [{"value": "", "label": "blank"}, {"value": "-9", "label": "Refused"}]
+    assert (clean["title"], clean["description"]) == ("How held", "How do you hold it?")
+
+
+def test_the_schema_follows_the_options() -> None:
+    """Labels make string categories; a sign for missing becomes the missing value; limits become constraints."""
+    hours = Tag(name="hours", type="integer", level="ratio", limits=Limits(low="0", high="80"))
+    study = study_of((TENURE, ["1", "2"]), (hours, ["4", "7"]))
+    tenure, measured = datapackage(study, "Plots", Options(values="labels", missing_sign="NA"))["resources"][0][
+        "schema"
+    ]["fields"]
+    assert tenure["type"] == "string" and tenure["categories"] == ["Own", "Shared"]
+    assert tenure["missingValues"] == ["", "NA"]
+    assert measured["constraints"] == {"minimum": 0, "maximum": 80}
+
+
+def test_the_archive(tmp_path: Path) -> None:
+    """One zip holds data, descriptor and a note for whoever receives it; the previews are its first lines."""
+    study = study_of((TENURE, ENTRIES))
+    archive(study, "Plots", Options(), tmp_path / "a.zip")
+    with zipfile.ZipFile(tmp_path / "a.zip") as zipped:
+        files = {name: zipped.read(name).decode() for name in zipped.namelist()}
+    assert list(files) == ["data.csv", "datapackage.json", "README.txt"]
+    assert json.loads(files["datapackage.json"])["resources"][0]["path"] == "data.csv"
+    assert "Open findings when this was written: 2." in files["README.txt"]
+    for each in previews(study, "Plots", Options()):
+        assert files[each.name].startswith(each.head)
+
+
+def test_a_stopped_archive_leaves_nothing(tmp_path: Path) -> None:
+    """Handing over can be stopped, and no half file stays."""
+
+    def stop(_share: float, _doing: str) -> None:
+        raise Cancelled("Stopped.")
+
+    with pytest.raises(Cancelled):
+        archive(study_of((TENURE, ENTRIES)), "Plots", Options(), tmp_path / "a.zip", stop)
+    assert not list(tmp_path.iterdir())
