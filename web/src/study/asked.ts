@@ -6,16 +6,20 @@ import { attempt } from './notices'
 export function useAsked<K, T>(key: WatchSource<K>, ask: (key: K) => Promise<T> | null): Readonly<ShallowRef<T | null>> {
   const answer = shallowRef<T | null>(null)
   let latest = 0
+  let asked = ''
   watch(
     key,
     async (value) => {
+      const same = JSON.stringify(value)
+      if (same === asked) return
+      asked = same
       const mine = ++latest
-      const asked = ask(value)
-      if (asked === null) {
+      const answering = ask(value)
+      if (answering === null) {
         answer.value = null
         return
       }
-      const found = await attempt(() => asked)
+      const found = await attempt(() => answering)
       if (found !== undefined && mine === latest) answer.value = found
     },
     { immediate: true },

@@ -13,7 +13,7 @@ const props = defineProps<{ page: VariablePage; actions: Page }>()
 const name = ref(props.page.tag.name)
 const refused = ref<Problem | null>(null)
 watch(
-  () => [props.page.id, props.page.tag.name],
+  [() => props.page.id, () => props.page.tag.name],
   () => {
     name.value = props.page.tag.name
     refused.value = null

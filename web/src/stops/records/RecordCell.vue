@@ -23,7 +23,7 @@ const parts = computed(() => {
 
 <template>
   <div class="cell" role="gridcell" :class="[kind, { on, right }]" :title="cell?.text" :aria-selected="on">
-    <b v-if="parts.code" class="mono">{{ parts.code }}</b><span>{{ parts.label }}</span>
+    <b v-if="parts.code" class="mono">{{ parts.code }}</b>{{ parts.code ? ' ' : '' }}<span>{{ parts.label }}</span>
   </div>
 </template>
 
@@ -50,7 +50,7 @@ const parts = computed(() => {
 }
 
 .cell b {
-  margin-right: 8px;
+  margin-right: 4px;
 }
 
 .right {

@@ -52,9 +52,18 @@ const columns = useVirtualizer(
 const shownRows = computed(() => rows.value.getVirtualItems())
 const shownColumns = computed(() => columns.value.getVirtualItems())
 
+const said = computed(() => {
+  const tag = tags.value[at.value.column]
+  const cell = blocks.cell(at.value.row, at.value.column)
+  if (!tag || !cell) return ''
+  const record = blocks.record(at.value.row, at.value.column) ?? at.value.row + 1
+  const entry = cell.text.trim() ? ` · “${cell.text.slice(0, 60)}”` : ''
+  return `record ${count(record)} · ${tag.name} ${tag.label}${entry} · ${STATES[cell.state]}`
+})
+
 watch(() => [study.show, tags.value], () => columns.value.measure())
 watch(
-  [shownRows, shownColumns, () => study.revision, at],
+  [shownRows, shownColumns, () => study.revision, said],
   () => {
     const [top, bottom] = [shownRows.value[0], shownRows.value.at(-1)]
     const [start, end] = [shownColumns.value[frozen.value], shownColumns.value.at(-1)]
@@ -64,19 +73,10 @@ watch(
     const height = scroller.value?.clientHeight ?? 0
     const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW) + 1
     const last = Math.min(rowCount.value, first + Math.floor((height - HEAD) / ROW) - 1)
-    emit('seen', { first, last, said: said() })
+    emit('seen', { first, last, said: said.value })
   },
   { immediate: true },
 )
-
-function said(): string {
-  const tag = tags.value[at.value.column]
-  const cell = blocks.cell(at.value.row, at.value.column)
-  if (!tag || !cell) return ''
-  const record = blocks.record(at.value.row, at.value.column) ?? at.value.row + 1
-  const entry = cell.text.trim() ? ` · “${cell.text.slice(0, 60)}”` : ''
-  return `record ${count(record)} · ${tag.name} ${tag.label}${entry} · ${STATES[cell.state]}`
-}
 
 function choose(row: number, column: number): void {
   at.value = {

@@ -1,0 +1,151 @@
+"""The real screen: a server of its own and a headless browser."""
+
+import os
+import re
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+from rowtag.api.app import SITE
+from tools.browser import browser
+
+WAIT = 15
+
+
+class Screen:
+    """A browser on a running Row Tag; things are found by what the page calls them for tests."""
+
+    def __init__(self, driver: Chrome, address: str, downloads: Path) -> None:
+        self.driver = driver
+        self.address = address
+        self.downloads = downloads
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def find(self, name: str, within: str = "") -> WebElement:
+        """The thing called `name`, as soon as it is there."""
+        return self.css(f"{within} [data-test='{name}']")
+
+    def css(self, selector: str) -> WebElement:
+        return WebDriverWait(self.driver, WAIT).until(
+            lambda driver: driver.find_element(By.CSS_SELECTOR, selector), f"no {selector} on the page"
+        )
+
+    def all(self, name: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, f"[data-test='{name}']")
+
+    def click(self, name: str, within: str = "") -> None:
+        """Clicks a thing, which may be redrawn at that moment."""
+
+        def clicked(_driver: Chrome) -> bool:
+            element = self.find(name, within)
+            ActionChains(self.driver).move_to_element(element).perform()
+            element.click()
+            return True
+
+        self._patiently(clicked, f"{name} could not be clicked")
+
+    def type(self, name: str, text: str, within: str = "") -> None:
+        """Replaces what stands in a field and keeps it with Enter."""
+        field = self.find(name, within)
+        field.send_keys("\ue009" + "a" + "\ue000")
+        field.send_keys(text + "\n")
+
+    def choose(self, name: str, option: str, within: str = "") -> None:
+        Select(self.css(f"{within} [data-test='{name}'] select")).select_by_visible_text(option)
+
+    def press(self, *keys: str) -> None:
+        """Presses keys together, wherever the focus is."""
+        chain = ActionChains(self.driver)
+        for key in keys[:-1]:
+            chain.key_down(key)
+        chain.send_keys(keys[-1])
+        for key in keys[:-1]:
+            chain.key_up(key)
+        chain.perform()
+
+    def text(self, name: str) -> str:
+        return " ".join(self.find(name).text.split())
+
+    def until(self, name: str, expected: str) -> None:
+        """Waits until the thing says something that holds the expected words."""
+
+        def says(_driver: Chrome) -> bool:
+            return expected in self.text(name)
+
+        self._patiently(says, f"{name} never said {expected!r}")
+
+    def until_gone(self, name: str) -> None:
+        WebDriverWait(self.driver, WAIT).until(lambda _: not self.all(name), f"{name} is still there")
+
+    def _patiently(self, condition: Callable[[Chrome], bool], message: str) -> None:
+        gone = (NoSuchElementException, StaleElementReferenceException)
+        WebDriverWait(self.driver, WAIT, ignored_exceptions=gone).until(condition, message)
+
+    def problems(self) -> list[str]:
+        """Errors of the page itself; what the server refused is shown to the user and tested there."""
+        severe = [line["message"] for line in self.driver.get_log("browser") if line["level"] == "SEVERE"]
+        return [message for message in severe if "Failed to load resource" not in message]
+
+
+class Server:
+    """A running Row Tag over a workspace."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.process: subprocess.Popen[str] | None = None
+        self.port = 0
+
+    def start(self) -> str:
+        command = [
+            sys.executable,
+            "-m",
+            "rowtag.cli",
+            "serve",
+            "--workspace",
+            str(self.folder),
+            "--port",
+            str(self.port),
+        ]
+        env = {**os.environ, "PYTHONUNBUFFERED": "1"}
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:(\d+)", line)
+        assert found, line
+        self.port = int(found[1])
+        return found[0]
+
+    def stop(self, how: int = 15) -> None:
+        if self.process is not None:
+            self.process.send_signal(how)
+            self.process.communicate(timeout=30)
+            self.process = None
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    if not (SITE / "index.html").is_file():
+        pytest.fail("The front end is not built; run make setup.")
+    running = Server(tmp_path / "workspace")
+    running.start()
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def screen(server: Server, tmp_path: Path) -> Iterator[Screen]:
+    downloads = tmp_path / "downloads"
+    downloads.mkdir()
+    with browser(downloads) as driver:
+        yield Screen(driver, f"http://127.0.0.1:{server.port}", downloads)
