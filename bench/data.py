@@ -39,10 +39,10 @@ def column(kind: str, number: int, records: int, random: np.random.Generator) ->
     return [" ".join(words[random.integers(0, len(WORDS), length)]) for length in lengths.tolist()]
 
 
-def write(path: Path, records: int, variables: int, seed: int = 2026) -> None:
-    """Writes the bench file with a header row."""
+def write(path: Path, records: int, variables: int, *, seed: int = 2026, only: str | None = None) -> None:
+    """Writes the bench file with a header row; `only` makes all columns of one kind."""
     random = np.random.default_rng(seed)
-    all_kinds = kinds(variables)
+    all_kinds = [only] * variables if only else kinds(variables)
     heads = [f"{kind[:4]}_{number}" for number, kind in enumerate(all_kinds, 1)]
     columns = [column(kind, number, records, random) for number, kind in enumerate(all_kinds)]
     with path.open("w", newline="", encoding="utf-8") as file:

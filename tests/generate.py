@@ -13,10 +13,10 @@ from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Tag
 
 ODD = [
-    "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.", "1,5",
-    "1.234,5", "1,234", "12 hrs", "n/a", "N/A", ".", "nan", "inf", "1e5", "1_000", "-0", "0", "£5", "-£5", "5 £", "5%",
-    "2026-05-03", "2026-02-30", "3.5.2026", "05/03/2026", "2026-5-3", "10:30", "24:00", "2026-05-03 10:30",
-    "2026-05-03T10:30:15", "Y", "y", "é", "e\u0301", "Дуже", "999999999999999999", "9999999999999999999",
+    "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.",
+    "1,5", "1.234,5", "1,234", "12 hrs", "n/a", "N/A", ".", "nan", "inf", "1e5", "1_000", "-0", "0", "£5", "-£5", "5 £", "5%",
+    "2026-05-03", "2026-02-30", "3.5.2026", "05/03/2026", "2026-5-3", "10:30", "24:00",
+    "2026-05-03 10:30", "2026-05-03T10:30:15", "Y", "y", "é", "e\u0301", "Дуже", "999999999999999999", "9999999999999999999",
     "0.1000000000000000055", "0.100000000000000005", "0.1", "1-2", "--", "=1+1",
 ]  # fmt: skip
 entries = (
@@ -87,7 +87,9 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
         st.builds(DropCodes, variables=some, lines=bare),
         st.builds(OrderCodes, variables=some, lines=bare),
         st.builds(SetEntries, variable=one, entries=st.dictionaries(records, entries, min_size=1, max_size=3)),
-        st.builds(ReplaceEntries, variables=some, entries=st.lists(entries, min_size=1, max_size=2).map(tuple), by=entries),
+        st.builds(
+            ReplaceEntries, variables=some, entries=st.lists(entries, min_size=1, max_size=2).map(tuple), by=entries
+        ),
         st.builds(
             Accept, check=st.just("unlisted codes"), variable=one, entries=st.lists(codes, max_size=2).map(tuple),
             reason=st.just("known"),

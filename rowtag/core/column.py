@@ -15,7 +15,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
+from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, joined, large_texts, taken
 
 CHUNK = 65_536
 """Records in one chunk of indexes."""
@@ -140,14 +140,12 @@ class Column:
 
     def texts(self) -> Texts:
         """All tokens as one Arrow array."""
-        if len(self.segments) == 1:
-            return self.segments[0].texts
-        return pa.concat_arrays([segment.texts for segment in self.segments])
+        return joined([segment.texts for segment in self.segments])
 
     def texts_at(self, tokens: npt.NDArray[Any]) -> list[str]:
         """The texts of a few tokens, in the order asked for."""
-        taken: list[str] = pc.take(self.texts(), pa.array(tokens, pa.int64())).to_pylist()
-        return taken
+        texts: list[str] = taken([segment.texts for segment in self.segments], tokens).to_pylist()
+        return texts
 
     def indexes(self, start: int, stop: int) -> Indexes:
         """Tokens of the records start..stop-1 (0-based), blanks beyond the end."""

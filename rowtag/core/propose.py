@@ -12,7 +12,7 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
-from rowtag.core.reading import Reading, State, read_column
+from rowtag.core.reading import SegmentReading, State, read_segment
 from rowtag.core.steps.base import counted
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Level, Marks, Tag, Type, Use
 from rowtag.core.tokens import large_texts
@@ -101,7 +101,7 @@ class Proposal:
 class _Facts:
     """What proposals are made from: the entries that occur, neither blank nor a suspect word."""
 
-    reading: Reading
+    reading: SegmentReading
     counts: npt.NDArray[np.int64]
     used: npt.NDArray[np.bool_]
     words: tuple[Suspect, ...] = field(default=())
@@ -116,7 +116,8 @@ class _Facts:
 
 
 def propose(column: Column, counts: npt.NDArray[np.int64], name: str, label: str = "") -> Proposal:
-    """What one column (tokens occurring `counts` times) looks like under this name."""
+    """What one column, as it arrived (one segment, tokens occurring `counts` times), looks like under this name."""
+    assert len(column.segments) == 1
     facts = _facts(column, counts)
     kind, marks, reading = _type_of(column, facts)
     suspects = facts.words
@@ -144,7 +145,7 @@ def plain_lens(kind: Type, marks: Marks = Marks()) -> Lens:
 
 
 def _facts(column: Column, counts: npt.NDArray[np.int64]) -> _Facts:
-    reading = read_column(column, plain_lens("text"))
+    reading = read_segment(column.segments[0], plain_lens("text"))
     used = (counts > 0) & (reading.states != State.BLANK)
     short = np.flatnonzero(used & (pc.binary_length(reading.texts).to_numpy() <= _LONGEST_WORD))
     texts = pc.take(reading.texts, short)
@@ -157,17 +158,17 @@ def _facts(column: Column, counts: npt.NDArray[np.int64]) -> _Facts:
     return _Facts(reading, counts, used, suspects)
 
 
-def _type_of(column: Column, facts: _Facts) -> tuple[Type, Marks, Reading]:
+def _type_of(column: Column, facts: _Facts) -> tuple[Type, Marks, SegmentReading]:
     """The type that nearly all entries fit, how they are written, and how they read so."""
     if facts.entries:
         for kind, marks in _candidates(facts):
-            reading = read_column(column, plain_lens(kind, marks))
+            reading = read_segment(column.segments[0], plain_lens(kind, marks))
             fitting = reading.parsed.fits & facts.used if reading.parsed else facts.used
             if facts.counts[fitting].sum() >= THRESHOLDS.fits * facts.entries:
                 if kind == "decimal" and _keeps_zeros(reading, fitting, facts):
                     break
                 if kind == "decimal" and _decimals(reading, facts.counts) == 0:
-                    return "integer", marks, read_column(column, plain_lens("integer", marks))
+                    return "integer", marks, read_segment(column.segments[0], plain_lens("integer", marks))
                 return kind, marks, reading
     return "text", Marks(), facts.reading
 
@@ -208,16 +209,16 @@ def _marks(share: Callable[[str], float]) -> list[Marks]:
     return out
 
 
-def _keeps_zeros(reading: Reading, fitting: npt.NDArray[np.bool_], facts: _Facts) -> bool:
+def _keeps_zeros(reading: SegmentReading, fitting: npt.NDArray[np.bool_], facts: _Facts) -> bool:
     """Whether zeros lead whole numbers, as in plot or postal numbers: such entries are names, not numbers."""
     padded = pc.match_substring_regex(reading.texts, _LEADING_ZERO).to_numpy(zero_copy_only=False) & fitting
     return bool(facts.counts[padded].sum() > 0.01 * facts.entries)
 
 
-def _decimals(reading: Reading, counts: npt.NDArray[np.int64]) -> int:
+def _decimals(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> int:
     """The most digits that follow the mark in any entry that is not zero there."""
     assert reading.parsed is not None
-    chosen = np.flatnonzero(reading.valid & (counts > 0))
+    chosen = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
     if not chosen.size:
         return 0
     plain = pc.take(reading.parsed.plain, chosen)
@@ -227,16 +228,16 @@ def _decimals(reading: Reading, counts: npt.NDArray[np.int64]) -> int:
 
 
 def _valid_values(
-    reading: Reading, counts: npt.NDArray[np.int64]
+    reading: SegmentReading, counts: npt.NDArray[np.int64]
 ) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
     """Distinct valid numbers in ascending order, and how often each occurs."""
-    assert reading.values is not None
-    chosen = reading.valid & (counts > 0)
-    values, group = np.unique(reading.values[chosen], return_inverse=True)
+    assert reading.parsed is not None
+    chosen = (reading.states == State.VALID) & (counts > 0)
+    values, group = np.unique(reading.parsed.values[chosen], return_inverse=True)
     return values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64)
 
 
-def _suspect_numbers(reading: Reading, counts: npt.NDArray[np.int64]) -> tuple[Suspect, ...]:
+def _suspect_numbers(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> tuple[Suspect, ...]:
     """Negative codes among numbers that are never negative, and 9, 99, 999 … apart from the rest."""
     values, times = _valid_values(reading, counts)
     found: list[Suspect] = []
@@ -258,7 +259,7 @@ def _apart(highest: float, nines: int, below: int) -> bool:
     return highest <= (nines - 2 if nines == 9 and below <= 8 else nines * 0.85)
 
 
-def _strays(reading: Reading, counts: npt.NDArray[np.int64]) -> list[tuple[str, int]]:
+def _strays(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> list[tuple[str, int]]:
     """Entries that do not fit the type, commonest first."""
     tokens = np.flatnonzero((reading.states == State.UNREADABLE) & (counts > 0))
     texts = pc.take(reading.texts, tokens).to_pylist()
@@ -266,7 +267,7 @@ def _strays(reading: Reading, counts: npt.NDArray[np.int64]) -> list[tuple[str, 
 
 
 def _level_and_use(
-    kind: Type, reading: Reading, facts: _Facts, suspects: tuple[Suspect, ...], name: str
+    kind: Type, reading: SegmentReading, facts: _Facts, suspects: tuple[Suspect, ...], name: str
 ) -> tuple[Level, Use, str]:
     """Level and use of a column of this type, and the evidence in words."""
     if not facts.entries:
@@ -283,7 +284,7 @@ _KIND_WORDS = {"date": "date", "time": "time", "datetime": "moment"}
 
 
 def _number_level(
-    kind: Type, reading: Reading, facts: _Facts, suspects: tuple[Suspect, ...], name: str
+    kind: Type, reading: SegmentReading, facts: _Facts, suspects: tuple[Suspect, ...], name: str
 ) -> tuple[Level, Use, str]:
     values, counts = _valid_values(reading, facts.counts)
     suspect = {float(each.entry) for each in suspects if re.fullmatch(r"-?\d+", each.entry)}

@@ -28,7 +28,7 @@ from rowtag.core.grammar import (
 )
 from rowtag.core.memo import Memo
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
-from rowtag.core.tokens import Segment, Texts, large_texts
+from rowtag.core.tokens import Segment, Texts, joined, large_texts, taken
 
 EXACT_DIGITS = 15
 """Decimal digits that a float tells apart for sure."""
@@ -75,49 +75,70 @@ class Fill:
 
 
 @dataclass(frozen=True)
-class Reading:
-    """How n tokens read.
+class SegmentReading:
+    """How the n tokens of a segment read.
 
     `states`: uint8 (n), members of `State`. `lines`: int32 (n), for a valid token its code line, for a
-    coded missing one its missing line, -1 where none. `values`: float64 (n), the number, or the days or
-    seconds of a date or time; NaN where there is none; None for text. `canonical`: Arrow texts (n), one
-    spelling per value for what fits the type, else the trimmed text.
+    coded missing one its missing line, -1 where none. `parsed`: what the type made of them; None for text.
     """
 
     texts: Texts
     states: npt.NDArray[np.uint8]
     lines: npt.NDArray[np.int32]
-    values: Values | None
     parsed: Parsed | None
     numeric: bool
 
-    @property
-    def size(self) -> int:
-        """How many tokens."""
-        return len(self.states)
+    @cached_property
+    def canonical(self) -> Texts:
+        """One spelling per value for what fits the type, else the trimmed text: Arrow texts (n)."""
+        if self.parsed is None:
+            return self.texts
+        plain = canonical_numbers(self.parsed.plain) if self.numeric else self.parsed.plain
+        return pc.coalesce(plain, self.texts)
 
     @property
     def nbytes(self) -> int:
-        """Memory this holds, for caches."""
-        values = 0 if self.values is None else self.values.nbytes
-        return int(self.states.nbytes + self.lines.nbytes + values + 2 * self.texts.nbytes)
+        """Memory this holds, for caches; canonical texts are counted as if they were made."""
+        parsed = 0 if self.parsed is None else self.parsed.values.nbytes + self.parsed.plain.nbytes
+        return int(self.states.nbytes + self.lines.nbytes + parsed + 2 * self.texts.nbytes)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """How the n tokens of a column read: its segments' readings, one behind the other.
+
+    `states` and `lines` as in `SegmentReading`. `values`: float64 (n), the number, or the days or seconds
+    of a date or time; NaN where there is none; None for text.
+    """
+
+    parts: tuple[SegmentReading, ...]
+    states: npt.NDArray[np.uint8]
+    lines: npt.NDArray[np.int32]
+    values: Values | None
+
+    @classmethod
+    def of(cls, parts: tuple[SegmentReading, ...]) -> "Reading":
+        """Several readings under one lens as one."""
+        if len(parts) == 1:
+            (only,) = parts
+            return cls(parts, only.states, only.lines, only.parsed.values if only.parsed else None)
+        values = [part.parsed.values for part in parts if part.parsed is not None]
+        return cls(
+            parts,
+            np.concatenate([part.states for part in parts]),
+            np.concatenate([part.lines for part in parts]),
+            np.concatenate(values) if values else None,
+        )
+
+    @property
+    def nbytes(self) -> int:
+        """Memory this holds beyond its parts, for caches."""
+        return 0 if len(self.parts) == 1 else 13 * len(self.states)
 
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
-        """Canonical texts of all tokens, or of those asked for."""
-        texts, parsed = self.texts, self.parsed
-        taken = None if tokens is None else pa.array(tokens, pa.int64())
-        if taken is not None:
-            texts = pc.take(texts, taken)
-        if parsed is None:
-            return texts
-        plain = parsed.plain if taken is None else pc.take(parsed.plain, taken)
-        return pc.coalesce(canonical_numbers(plain) if self.numeric else plain, texts)
-
-    @cached_property
-    def valid(self) -> Flags:
-        """Which tokens are valid (bool, n)."""
-        valid: Flags = self.states == State.VALID
-        return valid
+        """Canonical texts of all tokens, or of those asked for, in that order."""
+        texts = [part.canonical for part in self.parts]
+        return joined(texts) if tokens is None else taken(texts, tokens)
 
 
 _memo = Memo(limit=512 * 2**20)
@@ -128,43 +149,21 @@ def forget() -> None:
     _memo.clear()
 
 
-def read_segment(segment: Segment, lens: Lens) -> Reading:
+def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
     """How the tokens of a segment read under a lens; remembered, since neither ever changes."""
-    return _memo.get((segment.serial, lens), lambda: read_texts(segment.texts, lens), lambda r: r.nbytes)
+    return _memo.get((segment.serial, lens), lambda: read_texts(segment.texts, lens), lambda part: part.nbytes)
 
 
 def read_column(column: Column, lens: Lens) -> Reading:
     """How all tokens of a column read under a lens."""
-    parts = [read_segment(segment, lens) for segment in column.segments]
-    if len(parts) == 1:
-        return parts[0]
-    key = (tuple(segment.serial for segment in column.segments), lens)
-    return _memo.get(key, lambda: _joined(parts), lambda r: r.nbytes)
-
-
-def _joined(parts: list[Reading]) -> Reading:
-    """Several readings under one lens as one."""
-    first = parts[0]
-    values = None if first.values is None else np.concatenate([p.values for p in parts if p.values is not None])
-    parsed = None
-    if first.parsed is not None:
-        known = [p.parsed for p in parts if p.parsed is not None]
-        parsed = Parsed(
-            np.concatenate([p.fits for p in known]),
-            np.concatenate([p.values for p in known]),
-            pa.concat_arrays([p.plain for p in known]),
-        )
-    return Reading(
-        texts=pa.concat_arrays([p.texts for p in parts]),
-        states=np.concatenate([p.states for p in parts]),
-        lines=np.concatenate([p.lines for p in parts]),
-        values=values,
-        parsed=parsed,
-        numeric=first.numeric,
+    return _memo.get(
+        (tuple(segment.serial for segment in column.segments), lens),
+        lambda: Reading.of(tuple(read_segment(segment, lens) for segment in column.segments)),
+        lambda reading: reading.nbytes,
     )
 
 
-def read_texts(texts: Texts, lens: Lens) -> Reading:
+def read_texts(texts: Texts, lens: Lens) -> SegmentReading:
     """How n texts read under a lens: the one reading function."""
     trimmed = tidy(texts)
     parsed = _parse(trimmed, lens)
@@ -191,7 +190,7 @@ def read_texts(texts: Texts, lens: Lens) -> Reading:
     lines[coded] = missing[coded]
     states.setflags(write=False)
     lines.setflags(write=False)
-    return Reading(trimmed, states, lines, parsed.values if parsed else None, parsed, lens.type in NUMBER_TYPES)
+    return SegmentReading(trimmed, states, lines, parsed, lens.type in NUMBER_TYPES)
 
 
 def tidy(texts: Texts) -> Texts:

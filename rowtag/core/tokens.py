@@ -1,10 +1,13 @@
 """Segments: the distinct texts of a column, in order of arrival, append-only."""
 
 import itertools
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
 Texts = Any  # pa.LargeStringArray; pyarrow carries no types
 
@@ -14,6 +17,28 @@ _serial = itertools.count()
 def large_texts(texts: Iterable[str]) -> Texts:
     """An Arrow large string array of the given texts."""
     return pa.array(list(texts), type=pa.large_string())
+
+
+def joined(arrays: Sequence[Texts]) -> Texts:
+    """Several Arrow arrays of texts as one."""
+    return arrays[0] if len(arrays) == 1 else pa.concat_arrays(arrays)
+
+
+def taken(arrays: Sequence[Texts], positions: npt.NDArray[Any]) -> Texts:
+    """The texts at some positions of arrays that lie one behind the other, in the order asked for.
+
+    Costs what is asked for, not what the arrays hold.
+    """
+    if len(arrays) == 1 or not positions.size or positions.max() < len(arrays[0]):
+        return pc.take(arrays[0], pa.array(positions, pa.int64()))
+    starts = np.cumsum([0, *(len(array) for array in arrays[:-1])])
+    owner = np.searchsorted(starts, positions, side="right") - 1
+    places = [np.flatnonzero(owner == number) for number in range(len(arrays))]
+    pieces = [
+        pc.take(array, pa.array(positions[place] - start, pa.int64()))
+        for array, start, place in zip(arrays, starts.tolist(), places, strict=True)
+    ]
+    return pc.take(pa.concat_arrays(pieces), pa.array(np.argsort(np.concatenate(places)), pa.int64()))
 
 
 class Segment:

@@ -86,13 +86,14 @@ class DelimitedReader:
         if len(arrays) > MOST_COLUMNS:
             raise TooLarge(f"{len(arrays):,} columns are more than the {MOST_COLUMNS:,} allowed.", where=Place(name))
         skipped = settings.names_row or 0
-        heads = [str(array[skipped - 1]) if skipped and len(array) >= skipped else "" for array in arrays]
+        heads = [array[skipped - 1].as_py() if skipped and len(array) >= skipped else "" for array in arrays]
         records = max(len(arrays[0]) - skipped, 0) if arrays else 0
 
-        def column(array: Any) -> Column:
+        def column(number: int) -> Column:
+            array, arrays[number] = arrays[number], None  # so that its memory can go
             return column_of_texts(array[skipped:])
 
-        columns = on_both_cores(column, arrays, watch, "reading")
+        columns = on_both_cores(column, range(len(arrays)), watch, "reading")
         return Table(heads, columns, records, notes)
 
 
@@ -157,7 +158,7 @@ def _read_fast(path: Path, settings: Settings) -> list[Any] | None:
         )
     except pa.ArrowInvalid:
         return None
-    return None if ragged else table.columns
+    return None if ragged else list(table.columns)
 
 
 def _quotes_in(path: Path) -> int:
@@ -167,7 +168,7 @@ def _quotes_in(path: Path) -> int:
 
 
 _AS_TEXTS = pa_csv.ConvertOptions(
-    default_column_type=pa.large_string(), null_values=[], strings_can_be_null=False, quoted_strings_can_be_null=False
+    default_column_type=pa.string(), null_values=[], strings_can_be_null=False, quoted_strings_can_be_null=False
 )
 """Every column is text, and no text means "null"."""
 

@@ -5,6 +5,7 @@ import hashlib
 import os
 import secrets
 import threading
+import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,6 +18,8 @@ from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge
 from rowtag.store.database import open_database, studies
 from rowtag.store.studyfile import StudyFile, now
 
+NOTE_AFTER = 5.0
+"""Seconds after which the catalogue is told again when a study was changed."""
 MOST_BYTES = 2 << 30
 """Largest file that may be handed in."""
 
@@ -59,6 +62,7 @@ class Workspace:
         self._lock = threading.RLock()
         self._open: dict[str, StudyFile] = {}
         self._uploads: dict[str, Upload] = {}
+        self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
         folder.mkdir(parents=True, exist_ok=True)
         self._guard = _lock_folder(folder)
         self._uploading = folder / "handed-in"
@@ -112,9 +116,13 @@ class Workspace:
         return self._update(id, removed_at=None)
 
     def note_change(self, id: str) -> None:
-        """Notes in the catalogue how large a study is now, and when that was."""
+        """Notes in the catalogue how large a study is now, and when that was; the time not at every keystroke."""
         file = self.study(id)
-        self._update(id, records=file.study.records.count, variables=len(file.study.order), changed_at=file.kept_at)
+        size = (file.study.records.count, len(file.study.order))
+        noted, at = self._noted.get(id, (None, 0.0))
+        if noted != size or time.monotonic() - at > NOTE_AFTER:
+            self._update(id, records=size[0], variables=size[1], changed_at=file.kept_at)
+            self._noted[id] = (size, time.monotonic())
 
     def study(self, id: str) -> StudyFile:
         """An open study."""

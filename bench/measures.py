@@ -1,0 +1,301 @@
+"""One function per measure. Each gives seconds (or what it says); none judges."""
+
+import csv
+import json
+import os
+import re
+import shutil
+import statistics
+import subprocess
+import sys
+import time
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx2
+import xlsxwriter
+from python_calamine import CalamineWorkbook
+
+from bench.data import KINDS, write
+from rowtag.core import reading, study
+from rowtag.core.checks import base as checks
+from rowtag.core.checks import findings_on, run_checks
+from rowtag.core.records import page
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.study import Study
+from rowtag.core.tables import frequency, summary
+from rowtag.formats.intake import guess
+from rowtag.service.intake import bring_in as bring
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Workspace
+
+
+@dataclass(frozen=True)
+class Cost:
+    """Seconds (or the ratio to the yardstick), and memory as a multiple of what was read."""
+
+    seconds: float
+    memory: float
+
+
+def yardstick(path: Path) -> float:
+    """`csv.reader` turning the file into lists, rows kept."""
+    begun = time.perf_counter()
+    with path.open(newline="", encoding="utf-8") as file:
+        rows = list(csv.reader(file))
+    taken = time.perf_counter() - begun
+    assert rows
+    return taken
+
+
+def forget() -> None:
+    """Makes the next reading start cold."""
+    reading.forget()
+    study.forget()
+    checks.forget()
+
+
+def bring_in(path: Path, folder: Path, times: int = 5) -> Cost:
+    """Brings a file into a fresh workspace, each time beside the yardstick: the medians of the ratio and the memory."""
+    runs = []
+    for _ in range(times):
+        unit = yardstick(path)
+        cost = _bring_in_apart(path, folder)
+        runs.append((cost.seconds / unit, cost.memory))
+    return Cost(statistics.median(run[0] for run in runs), statistics.median(run[1] for run in runs))
+
+
+def _bring_in_apart(path: Path, folder: Path) -> Cost:
+    """In a process of its own, so that memory can be told."""
+    shutil.rmtree(folder, ignore_errors=True)
+    code = f"""
+import json
+from pathlib import Path
+from bench.measures import brought_in, peak
+from rowtag.store.workspace import Workspace
+from rowtag.formats.delimited import DelimitedReader
+workspace = Workspace(Path({str(folder)!r}))
+warm = Path({str(folder)!r}) / "warm.csv"
+warm.write_text("a,b\\n1,2.5\\n2,x\\n")
+brought_in(workspace, warm)
+idle = peak()
+print(json.dumps({{"seconds": brought_in(workspace, Path({str(path)!r}))[1], "memory": peak() - idle}}))
+workspace.close()
+"""
+    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    measured = json.loads(run.stdout.splitlines()[-1])
+    return Cost(measured["seconds"], measured["memory"] / _unpacked(path))
+
+
+def peak() -> int:
+    """The most memory this process has held so far, in bytes."""
+    status = Path("/proc/self/status").read_text("ascii")
+    found = re.search(r"VmHWM:\s+(\d+) kB", status)
+    assert found
+    return int(found[1]) * 1024
+
+
+def _unpacked(path: Path) -> int:
+    """The size of a file, or of a workbook's unpacked parts."""
+    if path.suffix != ".xlsx":
+        return path.stat().st_size
+    with zipfile.ZipFile(path) as zipped:
+        return sum(part.file_size for part in zipped.infolist())
+
+
+def brought_in(workspace: Workspace, path: Path) -> tuple[str, float]:
+    """Brings a file in; gives the study's id and the seconds it took, the hand-in not counted."""
+    with path.open("rb") as data:
+        upload = workspace.receive(path.name, data)
+    entry = workspace.create(path.stem)
+    file = workspace.study(entry.id)
+    begun = time.perf_counter()
+    bring(file, upload, guess(upload.path, path.name), step_id=f"bench-{entry.id}")
+    taken = time.perf_counter() - begun
+    workspace.discard(upload.id)
+    workspace.note_change(entry.id)
+    return entry.id, taken
+
+
+def workbook(path: Path, folder: Path) -> tuple[float, float, float]:
+    """Seconds to bring the same table in from .xlsx, seconds for calamine to read all rows, and memory."""
+    book = folder / "bench.xlsx"
+    _write_book(path, book)
+    cost = _bring_in_apart(book, folder / "book-workspace")
+    begun = time.perf_counter()
+    rows = CalamineWorkbook.from_path(book).get_sheet_by_index(0).to_python(skip_empty_area=False)
+    taken = time.perf_counter() - begun
+    assert rows
+    return cost.seconds, taken, cost.memory
+
+
+def _write_book(path: Path, book: Path) -> None:
+    with (
+        path.open(newline="", encoding="utf-8") as file,
+        xlsxwriter.Workbook(str(book), {"constant_memory": True, "strings_to_numbers": True}) as writer,
+    ):
+        sheet = writer.add_worksheet()
+        for number, row in enumerate(csv.reader(file)):
+            sheet.write_row(number, 0, row)
+
+
+def _largest(workspace: Workspace) -> StudyFile:
+    """The study with most entries."""
+    entry = max(workspace.entries(), key=lambda each: each.records * each.variables)
+    return workspace.study(entry.id)
+
+
+def all_tables(state: Study) -> None:
+    """Frequencies of coded variables, summaries of all numbers."""
+    for id in state.order:
+        if state.tag(id).wants_codes:
+            frequency(state, id)
+        summary(state, id)
+
+
+def cold(folder: Path) -> tuple[float, float]:
+    """Seconds for all checks, and for all tables, each from cold with the columns in memory."""
+    workspace = Workspace(folder)
+    state = _largest(workspace).study
+    all_tables(state)
+    forget()
+    begun = time.perf_counter()
+    run_checks(state)
+    checked = time.perf_counter() - begun
+    forget()
+    begun = time.perf_counter()
+    all_tables(state)
+    tabled = time.perf_counter() - begun
+    workspace.close()
+    return checked, tabled
+
+
+def reopen(folder: Path) -> float:
+    """Seconds from opening a workspace to the first page of 60 records × 30 variables."""
+    forget()
+    begun = time.perf_counter()
+    workspace = Workspace(folder)
+    state = _largest(workspace).study
+    page(state, state.order[:30], 0, 60)
+    taken = time.perf_counter() - begun
+    workspace.close()
+    return taken
+
+
+def over_http(folder: Path, times: int = 200) -> tuple[float, float]:
+    """95th percentiles over HTTP: a page anywhere in the study, and an edit followed by its variable's checks."""
+    with _server(folder) as client:
+        entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
+        url = f"/api/studies/{entry['id']}"
+        shown = client.get(url).json()
+        ids = [each["id"] for each in shown["variables"]]
+        pages, edits = [], []
+        for number in range(times):
+            first = number * 7_919 % max(entry["records"] - 60, 1)
+            query = {"start": first, "stop": first + 60, "variables": ",".join(ids[number % 30 : number % 30 + 30])}
+            pages.append(_timed(lambda query=query: client.get(f"{url}/records", params=query)))
+        base = shown["revision"]
+        for number in range(times):
+            step = {
+                "do": "set entries",
+                "variable": ids[number * 7 % len(ids)],
+                "entries": {str(number + 1): str(number)},
+            }
+            body = {"id": f"bench-edit-{number}", "base": base, "step": step}
+            taken = _timed(lambda body=body: client.post(f"{url}/steps", json=body))
+            taken += _timed(lambda id=step["variable"]: client.get(f"{url}/variables/{id}"))
+            edits.append(taken)
+            base += 1
+    return _percentile(pages), _percentile(edits)
+
+
+def _timed(ask) -> float:  # type: ignore[no-untyped-def]
+    begun = time.perf_counter()
+    reply = ask()
+    taken = time.perf_counter() - begun
+    assert reply.status_code == 200, reply.text
+    return taken
+
+
+def _percentile(taken: list[float]) -> float:
+    return sorted(taken)[int(0.95 * len(taken))]
+
+
+class _server:  # noqa: N801 - used as a function
+    """A server in a process of its own, and a client of it."""
+
+    def __init__(self, folder: Path) -> None:
+        command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0"]
+        env = {**os.environ, "PYTHONUNBUFFERED": "1"}
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
+        assert self.process.stdout is not None
+        address = re.search(r"http://[\d.]+:\d+", self.process.stdout.readline())
+        assert address
+        self.client = httpx2.Client(base_url=address[0], timeout=60)
+
+    def __enter__(self) -> httpx2.Client:
+        return self.client
+
+    def __exit__(self, *_error: object) -> None:
+        self.client.close()
+        self.process.terminate()
+        self.process.communicate()
+
+
+def many_edits(folder: Path, edits: int) -> tuple[float, float, float]:
+    """MB that a study's file grows by single edits, MB before, and seconds to reopen it afterwards."""
+    workspace = Workspace(folder)
+    file = _largest(workspace)
+    path = Path(str(file._engine.url.database))
+    size = _settled_size(file, path)
+    ids, records = file.study.order, file.study.records.arrived
+    for number in range(edits):
+        entries = {number * 104_729 % records + 1: str(number % 1_000)}
+        file.take(SetEntries(variable=ids[number % len(ids)], entries=entries), f"edit-{number}")
+    findings_on(file.study, ids[0])
+    after = _settled_size(file, path)
+    workspace.close()
+    return (after - size) / 1e6, size / 1e6, reopen(folder)
+
+
+def _settled_size(file: StudyFile, path: Path) -> int:
+    """Bytes of a study's file once its log is written back."""
+    with file._engine.connect() as connection:
+        connection.exec_driver_sql("COMMIT")
+        connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+        connection.exec_driver_sql("BEGIN")
+    return path.stat().st_size
+
+
+def by_kind(folder: Path, records: int, variables: int) -> Iterator[tuple[str, float, float]]:
+    """Per kind of column: bring-in and tables of a file of that kind alone, as shares of its own yardstick."""
+    for kind in KINDS:
+        path = folder / f"{kind}.csv"
+        write(path, records, variables, only=kind)
+        unit = yardstick(path)
+        workspace = Workspace(folder / f"{kind}-workspace")
+        id, taken = brought_in(workspace, path)
+        state = workspace.study(id).study
+        forget()
+        begun = time.perf_counter()
+        all_tables(state)
+        tabled = time.perf_counter() - begun
+        workspace.close()
+        yield kind, taken / unit, tabled / unit
+
+
+def wide(folder: Path, records: int, variables: int) -> str:
+    """One run of a very wide file, in a sentence."""
+    path = folder / "wide.csv"
+    write(path, records, variables)
+    unit = yardstick(path)
+    cost = _bring_in_apart(path, folder / "wide-workspace")
+    opened = reopen(folder / "wide-workspace")
+    size = f"{records:,} × {variables:,} ({path.stat().st_size / 1e6:.0f} MB)"
+    each = cost.seconds / records / variables * 1e9
+    return (
+        f"Once: {size} is brought in in {cost.seconds / unit:.2f} × its own yardstick, {each:.0f} ns a cell, "
+        f"with {cost.memory:.1f} × the file in memory; reopened to the first page in {opened:.2f} s."
+    )
