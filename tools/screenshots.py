@@ -1,0 +1,92 @@
+"""Makes docs/screenshots anew: one picture of each main view, from the demo data."""
+
+import os
+import re
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
+
+from rowtag.demo.generator import write_csv
+from tools.browser import browser
+
+SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
+SETTLE = 1.2
+"""Seconds that a view gets to draw itself."""
+
+
+def main() -> None:
+    """Serves the demo from a fresh workspace and takes all pictures."""
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with TemporaryDirectory() as folder:
+        write_csv(Path(folder) / "fennel-row-2026.csv")
+        command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", f"{folder}/workspace", "--port", "0"]
+        server = subprocess.Popen(
+            command, stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"}
+        )
+        try:
+            assert server.stdout is not None
+            address = re.search(r"http://[\d.]+:\d+", server.stdout.readline())
+            assert address
+            with browser() as driver:
+                for name, prepare in views(address[0], Path(folder)).items():
+                    prepare(driver)
+                    time.sleep(SETTLE)
+                    driver.save_screenshot(str(SHOTS / f"{name}.png"))
+                    print(name)
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
+    """Each picture's name, and how to get to its view."""
+    study = f"{address}/study/demo"
+
+    def click(driver: Chrome, *names: str) -> None:
+        for name in names:
+            time.sleep(SETTLE)
+            driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']").click()
+
+    def at(path: str, *names: str) -> Callable[[Chrome], None]:
+        def prepare(driver: Chrome) -> None:
+            driver.get(study + path)
+            click(driver, *names)
+
+        return prepare
+
+    def intake(driver: Chrome) -> None:
+        driver.get(address)
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='new-title'] input").send_keys("Plot holders, second look")
+        click(driver, "create")
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='file']").send_keys(str(folder / "fennel-row-2026.csv"))
+        time.sleep(SETTLE)
+
+    def dark(driver: Chrome) -> None:
+        scheme = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", scheme)
+        at("/codebook", "tag-tenure")(driver)
+
+    return {
+        "codebook": at("/codebook", "tag-tenure"),
+        "measured": at("/codebook", "tag-hours"),
+        "records": at("/records", "next-stray", "next-stray"),
+        "checks": at("/checks"),
+        "tables": at("/tables", "pick-site_1"),
+        "diary": at("/diary"),
+        "handover": at("/handover"),
+        "intake": intake,
+        "studies": lambda driver: driver.get(address),
+        "dark": dark,
+    }
+
+
+if __name__ == "__main__":
+    main()
