@@ -42,7 +42,7 @@ const dark = {
   ...light,
   background: '#161D19',
   surface: '#212A25',
-  primary: '#2F7A58',
+  primary: '#286A4C',
   error: '#F08DB4',
   warning: '#E6C887',
   success: '#7FC49F',

@@ -1,0 +1,144 @@
+"""Every view on the real screen: without a mouse, in the dark, when wide, when empty, and by axe's rules."""
+
+import json
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.screen.conftest import Screen
+
+pytestmark = pytest.mark.screen
+AXE = Path(__file__).parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
+STOPS = ("codebook", "records", "checks", "tables", "diary", "handover", "intake")
+
+
+def open_demo(screen: Screen) -> None:
+    screen.go("/")
+    screen.click("demo")
+    screen.until("size", "1,204 records × 54 variables")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_serious_fault_of_access(screen: Screen, scheme: str) -> None:
+    """Axe finds nothing serious or critical on any stop, in light and in dark."""
+    features = {"features": [{"name": "prefers-color-scheme", "value": scheme}]}
+    screen.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", features)
+    open_demo(screen)
+    faults = look_with_axe(screen, "codebook")
+    screen.click("tag-hours")
+    screen.find("histogram")
+    faults += look_with_axe(screen, "measured")
+    waits = {"records": "next-stray", "checks": "map", "tables": "pick-tenure", "diary": "diary-line",
+             "handover": "preview", "intake": "has-data"}  # fmt: skip
+    for stop, there in waits.items():
+        screen.click(f"stop-{stop}")
+        screen.find(there)
+        if stop == "tables":
+            screen.click("pick-tenure")
+            screen.find("row-valid")
+        faults += look_with_axe(screen, stop)
+    screen.go("/")
+    screen.find("study")
+    faults += look_with_axe(screen, "studies")
+    assert faults == []
+
+
+def look_with_axe(screen: Screen, where: str) -> list[str]:
+    """Serious and critical faults of the page as it is, in a line each."""
+    screen.driver.execute_script(AXE.read_text("utf-8"))
+    found = screen.driver.execute_async_script(
+        "const done = arguments[0];"
+        "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa']}).then(r => done(JSON.stringify(r.violations)))"
+    )
+    return [
+        f"{where}: {fault['id']} {node['target']} {node['failureSummary'][:200]}"
+        for fault in json.loads(found)
+        if fault["impact"] in ("serious", "critical")
+        for node in fault["nodes"][:3]
+    ]
+
+
+def test_without_a_mouse(screen: Screen) -> None:
+    """Stops, filter, tags, labels, order of codes, undo: all by keys."""
+    open_demo(screen)
+    for number, stop in ((3, "grid"), (4, "map"), (6, "diary-line"), (2, "page")):
+        screen.press(Keys.ALT, str(number))
+        screen.find(stop)
+    screen.find("tags").send_keys("/")
+    screen.find("filter").send_keys("water supply")
+    screen.find("tag-site_1")
+    screen.find("filter").send_keys(Keys.TAB)
+    screen.driver.find_element("css selector", "[data-test='tags']").send_keys(Keys.ARROW_DOWN)
+    label = screen.css("[data-test='code-1'] textarea[aria-label='Label of 1']")
+    assert label.get_attribute("value") == "Very poor"
+    label.send_keys(Keys.END, " indeed", Keys.ENTER)
+    screen.css("[data-test='kept']")
+    screen.css("[data-test='code-1'] textarea").send_keys(Keys.ALT, Keys.ARROW_DOWN)
+    lines = "[...document.querySelectorAll('.line .code')].slice(0, 2).map((each) => each.textContent).join()"
+    screen._patiently(
+        lambda driver: driver.execute_script(f"return {lines}") == "2,1", "the codes never changed places"
+    )
+    screen.press(Keys.ESCAPE)
+    screen.find("tags").click()
+    screen.press(Keys.CONTROL, "z")
+    screen._patiently(lambda driver: driver.execute_script(f"return {lines}") == "1,2", "the order was not undone")
+    screen.press(Keys.ALT, "c")
+    assert screen.find("show-codes").get_attribute("aria-checked") == "true"
+
+
+def test_a_very_wide_file(screen: Screen, tmp_path: Path) -> None:
+    """2,000 columns with long labels and odd heads are looked at, brought in, and scrolled through."""
+    heads = ["F 1", "", *(f"q{number}" for number in range(3, 2_001))]
+    path = tmp_path / "wide.csv"
+    path.write_text("\n".join([",".join(heads), *(",".join(["1", "x" * 300] + ["2"] * 1_998) for _ in range(3))]))
+    screen.go("/")
+    screen.css("[data-test='new-title'] input").send_keys("Wide " * 30)
+    screen.click("create")
+    screen.find("file").send_keys(str(path))
+    screen.until("summary", "3 records × 2,000 variables")
+    screen.click("bring-in")
+    screen.until("size", "3 records × 2,000 variables")
+    screen.type("label", "A label of many words " * 20)
+    screen.click("stop-records")
+    screen.find("grid").send_keys(Keys.END)
+    screen.until("grid", "q2000")
+    assert screen.driver.execute_script("return document.querySelectorAll('[role=gridcell]').length") < 400
+    assert screen.driver.execute_script("return document.body.scrollWidth") <= 1280
+    assert not screen.problems()
+
+
+def test_empty_stops_say_what_to_do(screen: Screen) -> None:
+    """In a new study every stop says where to begin."""
+    screen.go("/")
+    screen.css("[data-test='new-title'] input").send_keys("Empty")
+    screen.click("create")
+    screen.find("drop")
+    address = screen.driver.current_url.rsplit("/", 1)[0]
+    for stop in STOPS[:-1]:
+        screen.driver.get(f"{address}/{stop}")
+        assert "Intake" in screen.css(".empty").text
+    assert not screen.problems()
+
+
+def test_work_can_be_stopped_on_the_screen(screen: Screen, tmp_path: Path) -> None:
+    """A large file shows progress; stopping leaves an empty study that can be used."""
+    path = tmp_path / "large.csv"
+    row = ",".join(f"entry {number} of some length" for number in range(40))
+    path.write_text("\n".join([",".join(f"q{number}" for number in range(40)), *[row] * 60_000]))
+    screen.go("/")
+    screen.css("[data-test='new-title'] input").send_keys("Large")
+    screen.click("create")
+    screen.find("file").send_keys(str(path))
+    screen.until("summary", "60,000 records")
+    screen.driver.execute_script(
+        "document.querySelector('[data-test=bring-in]').click();"
+        "const stop = () => {"
+        "  const button = document.querySelector('[data-test=cancel]');"
+        "  button ? button.click() : setTimeout(stop, 5)"
+        "}; stop()"
+    )
+    screen.until("summary", "60,000 records")
+    assert not screen.all("size")
+    screen.click("bring-in")
+    screen.until("size", "60,000 records × 40 variables")
