@@ -8,9 +8,9 @@ from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group
-from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.study import Records, Study, Variable
-from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
 
 ODD = [
     "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.",

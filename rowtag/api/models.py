@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from rowtag.api.problems import Problem, problem_of
-from rowtag.core.checks import FAMILIES, Finding, findings_on
+from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.propose import Proposal
+from rowtag.core.propose import Proposal, Suspect
 from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step
 from rowtag.core.study import Study
-from rowtag.core.tables import Frequency, commonest, date_span, frequency, histogram, summary
+from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
 from rowtag.core.tag import CodeLine, Level, Reason, Tag, Type, Use
 from rowtag.formats.table import Picture, Settings
 from rowtag.service.intake import Choice
@@ -49,18 +49,6 @@ class FillCounts(BaseModel):
 
 class NewStudy(BaseModel):
     title: str
-
-
-class StudyEntry(BaseModel):
-    """A study in the list of studies."""
-
-    id: str
-    title: str
-    created_at: str
-    changed_at: str
-    removed_at: str | None
-    records: int
-    variables: int
 
 
 class TagStrip(BaseModel):
@@ -113,27 +101,6 @@ class TableRow(BaseModel):
     cumulative: float | None
 
 
-class SummaryFigures(BaseModel):
-    n: int
-    mean: float | None
-    sd: float | None
-    min: float | None
-    q1: float | None
-    median: float | None
-    q3: float | None
-    max: float | None
-
-
-class HistogramBins(BaseModel):
-    edges: list[float]
-    counts: list[int]
-
-
-class EntryCount(BaseModel):
-    entry: str
-    count: int
-
-
 class FindingModel(BaseModel):
     """One finding, with at most the first entries of its evidence."""
 
@@ -143,7 +110,7 @@ class FindingModel(BaseModel):
     variable: str
     message: str
     count: int
-    evidence: list[EntryCount]
+    evidence: list[Evidence]
     evidence_count: int
 
     @classmethod
@@ -155,7 +122,7 @@ class FindingModel(BaseModel):
             variable=finding.variable,
             message=finding.message,
             count=finding.count,
-            evidence=[EntryCount(entry=each.entry, count=each.count) for each in finding.evidence[:most]],
+            evidence=list(finding.evidence[:most]),
             evidence_count=len(finding.evidence),
         )
 
@@ -182,10 +149,10 @@ class VariableTable(BaseModel):
     records: int
     rows: list[TableRow]
     row_count: int
-    summary: SummaryFigures | None
-    histogram: HistogramBins | None
+    summary: Summary | None
+    histogram: Histogram | None
     span: list[str] | None
-    commonest: list[EntryCount]
+    commonest: list[Evidence]
     different: int
 
 
@@ -218,8 +185,8 @@ class ColumnProposal(BaseModel):
     evidence: str
     read: int
     blank: int
-    suspects: list[dict[str, Any]]
-    strays: list[EntryCount]
+    suspects: list[Suspect]
+    strays: list[Evidence]
     stray_count: int
 
     @classmethod
@@ -237,8 +204,8 @@ class ColumnProposal(BaseModel):
             evidence=proposal.evidence,
             read=records - blank - proposal.stray_count,
             blank=blank,
-            suspects=[asdict(each) for each in proposal.suspects],
-            strays=[EntryCount(entry=entry, count=count) for entry, count in proposal.strays],
+            suspects=list(proposal.suspects),
+            strays=[Evidence(entry, count) for entry, count in proposal.strays],
             stray_count=proposal.stray_count,
         )
 
@@ -398,12 +365,6 @@ class NextStray(BaseModel):
     variable: str | None
 
 
-class HandoverFile(BaseModel):
-    name: str
-    head: str
-    notes: list[str]
-
-
 def table_of(study: Study, id: str) -> VariableTable:
     """The table of a variable: a frequency where it is coded, figures where it is measured, else its entries."""
     tag = study.tag(id)
@@ -425,10 +386,10 @@ def table_of(study: Study, id: str) -> VariableTable:
         records=study.records.count,
         rows=rows_of(freq),
         row_count=len(freq.rows),
-        summary=SummaryFigures(**asdict(figures)) if figures else None,
-        histogram=HistogramBins(**asdict(bins)) if bins else None,
+        summary=figures,
+        histogram=bins,
         span=list(span) if span else None,
-        commonest=[EntryCount(entry=entry, count=count) for entry, count in entries],
+        commonest=[Evidence(entry, count) for entry, count in entries],
         different=different,
     )
 

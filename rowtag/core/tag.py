@@ -84,15 +84,13 @@ class Marks(Frozen):
         return self
 
 
-class Tag(Frozen):
-    """A variable's definition.
+class Parts(Frozen):
+    """The parts of a tag that several tags can have in common, each independent of the others.
 
-    `codes` are the variable's own lines; where `code_list` names a shared list, that one counts.
-    `complete` says that codes beyond the list are strays. `missing` is the only place that says
-    which entries stand for a missing answer.
+    `codes` are the variable's own lines. `complete` says that codes beyond the list are strays. `missing` is
+    the only place that says which entries stand for a missing answer.
     """
 
-    name: Annotated[str, Field(min_length=1, max_length=64)]
     label: LabelText = ""
     question: LongText = ""
     type: Type = "text"
@@ -102,13 +100,23 @@ class Tag(Frozen):
     decimals: Annotated[int, Field(ge=0, le=18)] | None = None
     marks: Marks = Marks()
     codes: tuple[CodeLine, ...] = ()
-    code_list: str | None = None
     complete: bool = False
     limits: Limits = Limits()
     missing: tuple[MissingLine, ...] = ()
+    note: LongText = ""
+
+    def given(self) -> dict[str, Any]:
+        """The parts that were given, the others having been left out."""
+        return {part: getattr(self, part) for part in self.model_fields_set}
+
+
+class Tag(Parts):
+    """A variable's definition. Where `code_list` names a shared list, that one counts, not its own codes."""
+
+    name: Annotated[str, Field(min_length=1, max_length=64)]
+    code_list: str | None = None
     section: str | None = None
     battery: str | None = None
-    note: LongText = ""
 
     def with_parts(self, **parts: Any) -> "Tag":
         """This tag with some parts changed, checked like any other."""
@@ -118,11 +126,6 @@ class Tag(Frozen):
     def wants_codes(self) -> bool:
         """Whether level and use call for a code list."""
         return self.level in CODED_LEVELS and self.use not in UNLISTABLE_USES and self.type not in DATE_TYPES
-
-    @property
-    def shown(self) -> str:
-        """How messages call this variable."""
-        return self.name
 
 
 @dataclass(frozen=True)

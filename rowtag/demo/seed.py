@@ -9,8 +9,8 @@ from typing import Any, TypeVar
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.groups import Group
-from rowtag.core.steps.tags import Define, Parts, Rename
-from rowtag.core.tag import CodeLine, MissingLine
+from rowtag.core.steps.tags import Define, Rename
+from rowtag.core.tag import CodeLine, MissingLine, Parts
 from rowtag.demo.generator import write_csv
 from rowtag.demo.questions import QUESTIONS, TITLE, Question
 from rowtag.formats.intake import guess

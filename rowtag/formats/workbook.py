@@ -29,10 +29,10 @@ class WorkbookReader:
     """Reads one sheet of a workbook."""
 
     def guess(self, path: Path, name: str) -> Settings:
-        """The first sheet that holds anything."""
+        """The first sheet that holds anything; a workbook of one sheet is not read for that."""
         book = _open(path, name)
         for sheet in book.sheet_names:
-            if _sheet(book, sheet, name).end is not None:
+            if len(book.sheet_names) == 1 or _sheet(book, sheet, name).end is not None:
                 return Settings(kind="workbook", sheet=sheet)
         raise UnreadableFile("No sheet of this workbook holds an entry.", where=Place(name))
 

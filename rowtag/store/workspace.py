@@ -65,9 +65,9 @@ class Workspace:
         self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
         folder.mkdir(parents=True, exist_ok=True)
         self._guard = _lock_folder(folder)
-        self._uploading = folder / "handed-in"
-        self._uploading.mkdir(exist_ok=True)
-        for left_over in self._uploading.iterdir():
+        self.scratch = folder / "handed-in"  # files that wait, or are being made; gone at the next start
+        self.scratch.mkdir(exist_ok=True)
+        for left_over in self.scratch.iterdir():
             left_over.unlink()
         self._engine = open_database(folder / "catalogue.sqlite", "catalogue")
 
@@ -143,7 +143,7 @@ class Workspace:
     def receive(self, name: str, blocks: BinaryIO | Iterable[bytes], most: int = MOST_BYTES) -> Upload:
         """Keeps a file for looking at and bringing in. Its name is only ever shown, never a path."""
         id = secrets.token_hex(8)
-        path = self._uploading / f"{id}{_ending(name)}"
+        path = self.scratch / f"{id}{_ending(name)}"
         digest, size = hashlib.sha256(), 0
         try:
             with path.open("wb") as file:

@@ -15,9 +15,9 @@ from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group
-from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.study import Records, Source, Study, Variable
-from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
 from tests import generate
 from tests.generate import contents
 

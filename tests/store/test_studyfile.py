@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
-from rowtag.core.steps.tags import Define, Parts, Rename
+from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.study import Study
+from rowtag.core.tag import Parts
 from rowtag.store import studyfile
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
 from rowtag.store.studyfile import StudyFile

@@ -1,7 +1,6 @@
 """Handover: previews of what leaves, and the archive."""
 
 import re
-from dataclasses import asdict
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
@@ -9,23 +8,23 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
 from rowtag.api.context import Here
-from rowtag.api.models import HandoverFile, JobState
+from rowtag.api.models import JobState
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.formats.table import Watch
 from rowtag.formats.written import Options
-from rowtag.service.handover import archive, previews
+from rowtag.service.handover import FilePreview, archive, previews
 from rowtag.service.jobs import Job
 
 router = APIRouter(prefix="/api", tags=["handover"])
 
 
 @router.post("/studies/{study_id}/handover/preview")
-def preview_files(here: Here, study_id: str, options: Options) -> list[HandoverFile]:
+def preview_files(here: Here, study_id: str, options: Options) -> list[FilePreview]:
     """The first lines of each file that would leave."""
     entry, study = here.workspace.entry(study_id), here.study(study_id).study
     if not study.order:
         raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
-    return [HandoverFile(**asdict(each)) for each in previews(study, entry.title, options)]
+    return list(previews(study, entry.title, options))
 
 
 @router.post("/studies/{study_id}/handover")
@@ -36,7 +35,7 @@ def make_archive(here: Here, study_id: str, options: Options) -> JobState:
         raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
 
     def work(job: Job, watch: Watch) -> dict[str, object]:
-        with NamedTemporaryFile(suffix=".zip", dir=here.workspace.folder, delete=False) as file:
+        with NamedTemporaryFile(suffix=".zip", dir=here.workspace.scratch, delete=False) as file:
             job.file = Path(file.name)
         notes = archive(study, entry.title, options, job.file, watch)
         job.file_name = f"{_plain(entry.title)}.zip"

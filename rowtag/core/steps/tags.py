@@ -8,41 +8,7 @@ from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
 from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, parts_found, register
 from rowtag.core.study import Study
-from rowtag.core.tag import (
-    CodeLine,
-    Frozen,
-    LabelText,
-    Level,
-    Limits,
-    LongText,
-    Marks,
-    MissingLine,
-    Tag,
-    Type,
-    Use,
-)
-
-
-class Parts(Frozen):
-    """Parts of a tag to be set; those not given stay as they are."""
-
-    label: LabelText = ""
-    question: LongText = ""
-    type: Type = "text"
-    level: Level = "nominal"
-    use: Use = "answer"
-    width: Annotated[int, Field(ge=1, le=32_767)] | None = None
-    decimals: Annotated[int, Field(ge=0, le=18)] | None = None
-    marks: Marks = Marks()
-    codes: tuple[CodeLine, ...] = ()
-    complete: bool = False
-    limits: Limits = Limits()
-    missing: tuple[MissingLine, ...] = ()
-    note: LongText = ""
-
-    def given(self) -> dict[str, Any]:
-        """The parts that were given."""
-        return {part: getattr(self, part) for part in self.model_fields_set}
+from rowtag.core.tag import Parts, Tag
 
 
 @register

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { Schema } from '@/api/client'
 import { counted, figure } from '@/study/shown'
 
-const props = defineProps<{ histogram: Schema['HistogramBins']; span: string[] | null }>()
+const props = defineProps<{ histogram: Schema['Histogram']; span: string[] | null }>()
 
 const W = 560
 const H = 128

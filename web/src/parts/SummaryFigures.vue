@@ -2,7 +2,7 @@
 import type { Schema } from '@/api/client'
 import { count, figure } from '@/study/shown'
 
-defineProps<{ summary: Schema['SummaryFigures'] }>()
+defineProps<{ summary: Schema['Summary'] }>()
 const FIGURES = {
   mean: 'mean', sd: 'sd', min: 'minimum', q1: 'lower quartile', median: 'median', q3: 'upper quartile', max: 'maximum',
 } as const

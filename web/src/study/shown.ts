@@ -10,8 +10,8 @@ export const counted = (value: number, word: string, plural = `${word}s`): strin
 
 export const percent = (value: number | null): string => (value === null ? '' : value.toFixed(1))
 
-export function figure(value: number | null): string {
-  if (value === null) return '–'
+export function figure(value: number | null | undefined): string {
+  if (value === null || value === undefined) return '–'
   return Number.isInteger(value) && Math.abs(value) < 1e15 ? String(value) : fine.format(value)
 }
 

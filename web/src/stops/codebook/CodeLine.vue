@@ -23,7 +23,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
       @dragstart="emit('drag')"
     >⠿</span>
     <span v-else />
-    <span class="code mono" :title="row.code">{{ row.code }}</span>
+    <span class="code line-code mono" :title="row.code">{{ row.code }}</span>
     <PlainField
       v-if="row.reading === 'valid'" :value="row.label" :label="`Label of ${row.code}`" placeholder="no label"
       :keep="(label) => actions.list([{ row, label }])"
@@ -60,16 +60,6 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
   color: var(--edge);
   cursor: grab;
   font-size: 13px;
-}
-
-.code {
-  font-weight: 650;
-  font-size: 14px;
-  text-align: right;
-  padding-right: 8px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 
 .unused .code,

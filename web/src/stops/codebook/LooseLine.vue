@@ -16,7 +16,7 @@ const wider = computed(() => props.actions.widened(props.row))
 <template>
   <div class="line loose" :class="{ stray: row.reading === 'stray', kept }" :data-test="`loose-${row.code}`">
     <span />
-    <span class="code mono" :title="row.code">{{ row.code }}</span>
+    <span class="code line-code mono" :title="row.code">{{ row.code }}</span>
     <span class="answers">
       <em>{{ row.unreadable ? 'unreadable' : row.reading === 'stray' ? 'not allowed' : 'not listed' }}</em>
       <span v-if="kept" class="soft why" :title="kept">kept: {{ kept }}</span>
@@ -60,16 +60,6 @@ const wider = computed(() => props.actions.widened(props.row))
 .kept {
   border-color: var(--line2);
   background: transparent;
-}
-
-.code {
-  font-weight: 650;
-  font-size: 14px;
-  text-align: right;
-  padding-right: 8px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 
 .stray:not(.kept) .code,

@@ -40,7 +40,7 @@ async function make(): Promise<void> {
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
-  <div v-else class="stop">
+  <div v-else class="stop-column">
     <div class="body">
       <HandoverOptions :options="options" />
       <section class="files">
@@ -57,7 +57,7 @@ async function make(): Promise<void> {
         <p class="soft">The first lines of each file.</p>
       </section>
     </div>
-    <footer>
+    <footer class="foot-bar">
       <WorkBar v-if="job" :job="job" @cancel="cancel" />
       <template v-else>
         <p>
@@ -72,12 +72,6 @@ async function make(): Promise<void> {
 </template>
 
 <style scoped>
-.stop {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .body {
   flex: 1;
   min-height: 0;
@@ -136,15 +130,4 @@ pre {
   margin: 0;
 }
 
-footer {
-  height: 56px;
-  flex: none;
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 0 20px;
-  background: var(--bed);
-  border-top: 1px solid var(--line);
-  font-size: 13px;
-}
 </style>

@@ -37,7 +37,7 @@ useEventListener(window, 'keydown', (event) => {
 <template>
   <SourceNote v-if="study.variables.length" />
   <FileDrop v-else-if="!file" :busy="handing" @file="intake.handIn" />
-  <div v-else class="stop">
+  <div v-else class="stop-column">
     <div class="body scroll">
       <FileSettings :file="file" @change="intake.readAnotherWay" @another="intake.drop" />
       <FilePicture :file="file" />
@@ -59,7 +59,7 @@ useEventListener(window, 'keydown', (event) => {
         </v-virtual-scroll>
       </template>
     </div>
-    <footer>
+    <footer class="foot-bar">
       <WorkBar v-if="job" :job="job" @cancel="intake.cancel" />
       <template v-else-if="proposed">
         <p data-test="summary">
@@ -77,12 +77,6 @@ useEventListener(window, 'keydown', (event) => {
 </template>
 
 <style scoped>
-.stop {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .body {
   flex: 1;
   min-height: 0;
@@ -112,17 +106,6 @@ useEventListener(window, 'keydown', (event) => {
   min-height: 190px;
 }
 
-footer {
-  height: 56px;
-  flex: none;
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 0 20px;
-  background: var(--bed);
-  border-top: 1px solid var(--line);
-  font-size: 13px;
-}
 
 footer kbd {
   background: transparent;

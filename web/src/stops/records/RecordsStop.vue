@@ -52,14 +52,14 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
-  <div v-else class="stop">
+  <div v-else class="stop-column">
     <div class="bar">
       <h2 class="title">Records</h2>
       <span class="grow" />
       <v-btn data-test="next-stray" :disabled="!strays" @click="grid?.nextStray()">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
     <RecordGrid ref="grid" @stray="nextStray" @seen="seen = $event" />
-    <footer>
+    <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
       <span data-test="stray-status"><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</span>
@@ -69,12 +69,6 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </template>
 
 <style scoped>
-.stop {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-
 .bar {
   display: flex;
   align-items: center;
@@ -84,15 +78,8 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   border-bottom: 1px solid var(--line);
 }
 
-footer {
+.foot-bar {
   height: 34px;
-  flex: none;
-  display: flex;
-  align-items: center;
   gap: 24px;
-  padding: 0 16px;
-  background: var(--bed);
-  border-top: 1px solid var(--line);
-  font-size: 13px;
 }
 </style>

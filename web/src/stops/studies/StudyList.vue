@@ -6,7 +6,7 @@ import { api, got, type Schema } from '@/api/client'
 import { attempt, say } from '@/study/notices'
 import StudyRow from './StudyRow.vue'
 
-type Entry = Schema['StudyEntry']
+type Entry = Schema['Entry']
 
 const router = useRouter()
 const entries = ref<Entry[] | null>(null)

@@ -4,7 +4,7 @@ import { nextTick, ref } from 'vue'
 import type { Schema } from '@/api/client'
 import { counted, moment } from '@/study/shown'
 
-const props = defineProps<{ entry: Schema['StudyEntry'] }>()
+const props = defineProps<{ entry: Schema['Entry'] }>()
 const emit = defineEmits<{ rename: [title: string]; remove: []; restore: [] }>()
 
 const renaming = ref(false)
