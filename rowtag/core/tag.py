@@ -106,8 +106,8 @@ class Parts(Frozen):
     note: LongText = ""
 
     def given(self) -> dict[str, Any]:
-        """The parts that were given, the others having been left out."""
-        return {part: getattr(self, part) for part in self.model_fields_set}
+        """The parts that were given, the others having been left out; in the order in which they are defined."""
+        return {part: getattr(self, part) for part in Parts.model_fields if part in self.model_fields_set}
 
 
 class Tag(Parts):

@@ -1,0 +1,102 @@
+"""What holds for every route and every kind of step over HTTP."""
+
+import json
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rowtag.api.app import create_app
+from rowtag.store.workspace import Workspace
+from tests.conftest import brought_in
+from tests.core.test_steps import SENTENCES
+
+SCHEMA = create_app(None).openapi()
+ROUTES = [
+    (method.upper(), path)
+    for path, methods in SCHEMA["paths"].items()
+    for method in methods
+    if "{" in path and "/events" not in path
+]
+BODIES: dict[str, Any] = {
+    "StepRequest": {"id": "step-0001", "base": 1, "step": {"do": "rename", "names": {"v": "x"}}},
+    "PreviewRequest": {"step": {"do": "rename", "names": {"v": "x"}}},
+    "HeadRequest": {"to": "undo", "expected": 1},
+    "NewStudy": {"title": "x"},
+    "Options": {},
+    "Look": {"settings": {}},
+    "BringInRequest": {"study": "none", "step_id": "step-0001", "settings": {}},
+}
+
+
+def body_of(method: str, path: str) -> Any:
+    """A well-formed body for a route, by the name of what it takes."""
+    asked = SCHEMA["paths"][path][method.lower()].get("requestBody")
+    if asked is None:
+        return None
+    return BODIES[asked["content"]["application/json"]["schema"]["$ref"].rsplit("/", 1)[1]]
+
+
+@pytest.mark.parametrize(("method", "path"), ROUTES, ids=[f"{method} {path}" for method, path in ROUTES])
+def test_what_is_not_there_is_said(client: TestClient, method: str, path: str) -> None:
+    """Every route that names something replies with a sentence when that is not there, and changes nothing."""
+    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}"):
+        path = path.replace(word, "none")
+    template = next(known for verb, known in ROUTES if verb == method and _same(known, path))
+    reply = client.request(method, path, json=body_of(method, template), params={"variables": "none"})
+    if method == "DELETE" and "/intake/" in path:
+        assert reply.status_code == 204, "letting go of what is gone is no error"
+        return
+    assert reply.status_code == 404, reply.text
+    problem = reply.json()
+    assert problem["detail"].endswith(".") and problem["title"] and problem["status"] == 404
+    assert client.get("/api/studies").json() == []
+
+
+def _same(template: str, path: str) -> bool:
+    parts = zip(template.split("/"), path.split("/"), strict=False)
+    return template.count("/") == path.count("/") and all(t.startswith("{") or t == p for t, p in parts)
+
+
+@pytest.fixture
+def study(workspace: Workspace) -> str:
+    return brought_in(workspace)
+
+
+@pytest.mark.parametrize("step", [step for step, _ in SENTENCES], ids=[step.do for step, _ in SENTENCES])
+def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None:
+    """Every kind of step goes through the one route, says beforehand what it does, and can be undone."""
+    shown = client.get(f"/api/studies/{study}").json()
+    ids = {"v1": shown["variables"][1]["id"], "v2": shown["variables"][2]["id"]}
+    lines = [{"code": "1", "label": "Own"}, {"code": "2", "label": "Shared"}]
+    listing = {"do": "list codes", "variables": [ids["v1"]], "lines": lines}
+    first = {"id": "step-0000", "base": shown["revision"], "step": listing}
+    shown["revision"] = client.post(f"/api/studies/{study}/steps", json=first).json()["revision"]
+    written = json.loads(_with_ids(step.model_dump_json(), ids))
+    before = _everything(client, study)
+    preview = client.post(f"/api/studies/{study}/preview", json={"step": written})
+    assert preview.status_code == 200, preview.text
+    assert _everything(client, study) == before
+    body = {"id": "step-0001", "base": shown["revision"], "step": written}
+    done = client.post(f"/api/studies/{study}/steps", json=body).json()
+    assert (done["sentence"], done["account"]) == (preview.json()["sentence"], preview.json()["account"])
+    assert client.get(f"/api/studies/{study}").json()["undo"] == done["sentence"]
+    client.post(f"/api/studies/{study}/head", json={"to": "undo", "expected": done["revision"]})
+    assert _everything(client, study) == before
+
+
+def _with_ids(text: str, ids: dict[str, str]) -> str:
+    for name, id in ids.items():
+        text = text.replace(f'"{name}"', f'"{id}"')
+    return text
+
+
+def _everything(client: TestClient, study: str) -> Any:
+    """What all views show, but for revisions and what undo would do."""
+    shown = client.get(f"/api/studies/{study}").json()
+    pages = [client.get(f"/api/studies/{study}/variables/{each['id']}").json() for each in shown["variables"]]
+    records = client.get(f"/api/studies/{study}/records").json()
+    checks = client.get(f"/api/studies/{study}/checks").json()
+    for view in (*pages, records, checks):
+        del view["revision"]
+    return [shown["variables"], shown["fill"], shown["batteries"], pages, records, checks]
