@@ -13,9 +13,9 @@ import pyarrow.compute as pc
 
 from rowtag.core.column import Column
 from rowtag.core.reading import SegmentReading, State, read_segment
-from rowtag.core.steps.base import counted
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Level, Marks, Tag, Type, Use
 from rowtag.core.tokens import large_texts
+from rowtag.core.words import counted
 
 
 @dataclass(frozen=True)

@@ -79,6 +79,11 @@ class Accepted(Frozen):
     reason: str = ""
 
 
+def accepted_id(check: str, variable: str, entry: str) -> str:
+    """The id under which an acceptance is kept."""
+    return f"{check}/{variable}/{entry}"
+
+
 SHELVES: dict[str, type[Frozen]] = {
     "variable": Variable,
     "list": CodeList,

@@ -11,7 +11,8 @@ from rowtag.core.study import Source
 from rowtag.core.tag import Frozen, Level, Tag, Type, Use
 from rowtag.formats import intake
 from rowtag.formats.table import Settings, Watch, unwatched
-from rowtag.store.studyfile import Outcome, StudyFile, compressed_pieces
+from rowtag.store.sources import compressed_pieces
+from rowtag.store.studyfile import Outcome, StudyFile
 from rowtag.store.workspace import Upload
 
 

@@ -1,6 +1,5 @@
 """One study on disk: its tree of states, where the head is, and the one way to change it."""
 
-import hashlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
@@ -9,7 +8,6 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Literal
 
-import pyarrow as pa
 import sqlalchemy as sa
 
 from rowtag.core.errors import Changed, NotKept, NotThere
@@ -18,16 +16,13 @@ from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
 from rowtag.store.database import blobs, moves, open_database, pieces, states, steps
+from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 
 KEPT_STATES = 64
 """States held in memory."""
 WHOLE_AFTER = 64 * 1024
 """Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
-PIECE = 8 << 20
-"""Bytes of a source file in one piece."""
 
-Pieces = Iterator[tuple[str, bytes]]
-"""Compressed pieces of a file under their keys."""
 Kind = Literal["new", "step", "undo", "redo", "go"]
 
 
@@ -170,9 +165,7 @@ class StudyFile:
                 sa.select(pieces.c.blob).where(pieces.c.source == sha256).order_by(pieces.c.number)
             ).all()
         for key in keys:
-            data = self._fetch(key)
-            size = int.from_bytes(data[:8], "little")
-            yield bytes(pa.decompress(data[8:], size, codec="zstd", asbytes=True))
+            yield piece_from(self._fetch(key))
 
     # Changing -------------------------------------------------------------------------------
 
@@ -284,8 +277,8 @@ class StudyFile:
         }
         with self._writing() as connection:
             if source is not None:
-                _keep_source(connection, *source)
-            _keep_blobs(connection, fresh.data)
+                keep_source(connection, *source)
+            keep_blobs(connection, fresh.data)
             made = connection.execute(
                 states.insert().values(parent=self.head, whole=whole, weight=weight, parts=parts)
             ).inserted_primary_key[0]
@@ -393,25 +386,3 @@ def _ancestry(head: int, lowest: int) -> sa.Select[Any]:
 
 def _outcome(row: Any) -> Outcome:
     return Outcome(row.id, row.revision, row.state, row.sentence, decode(row.account), row.at, row.by)
-
-
-def _keep_blobs(connection: sa.Connection, fresh: dict[str, bytes]) -> None:
-    """Adds blobs that the file does not have yet."""
-    if fresh:
-        statement = blobs.insert().prefix_with("OR IGNORE")
-        connection.execute(statement, [{"key": key, "data": data} for key, data in fresh.items()])
-
-
-def _keep_source(connection: sa.Connection, sha256: str, data: Pieces) -> None:
-    """Keeps the bytes of a source file, compressed, in pieces."""
-    for number, (key, piece) in enumerate(data):
-        _keep_blobs(connection, {key: piece})
-        connection.execute(pieces.insert().prefix_with("OR IGNORE").values(source=sha256, number=number, blob=key))
-
-
-def compressed_pieces(path: Path) -> Pieces:
-    """A file's bytes in compressed pieces under their keys."""
-    with path.open("rb") as file:
-        while piece := file.read(PIECE):
-            data = len(piece).to_bytes(8, "little") + bytes(pa.compress(piece, codec="zstd", asbytes=True))
-            yield hashlib.sha256(data).hexdigest(), data

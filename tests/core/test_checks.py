@@ -5,6 +5,7 @@ import pytest
 from rowtag.core.checks import CHECKS, findings_on, is_ready, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.column import column_of_texts
+from rowtag.core.errors import BadInput
 from rowtag.core.records import Strays, records_with
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.entries import SetEntries
@@ -70,6 +71,18 @@ def test_accepted_is_quiet_and_stays_a_stray() -> None:
     whole = Accept(check="label wanted", variable="v", reason="known to all")
     unlabelled = study_of(["1"], type="integer", codes=YES)
     assert findings_on(unlabelled, "v") and not findings_on(whole.apply(unlabelled).study, "v")
+
+
+def test_accepting_all_accepts_what_is_there_now() -> None:
+    """Accepting a finding as a whole names every entry it is about; one that comes later is noticed."""
+    study = study_of([*map(str, range(10, 40)), "1"], **WHOLE, codes=YES, complete=True)
+    quiet = Accept(check="unlisted codes", variable="v", reason="known").apply(study).study
+    assert findings_on(quiet, "v") == () and len(quiet.shelves["accepted"]) == 30
+    later = SetEntries(variable="v", entries={1: "77"}).apply(quiet).study
+    assert [(one.entry, one.count) for one in findings_on(later, "v")[0].evidence] == [("77", 1)]
+    for check, said in (("unlisted codes", "finds nothing on q1"), ("no such", "There is no check")):
+        with pytest.raises(BadInput, match=said):
+            Accept(check=check, variable="v", reason="known").apply(quiet)
 
 
 def test_worst_first_and_never_out_of_date() -> None:

@@ -5,8 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from rowtag.core.memo import Memo
-from rowtag.core.steps.accept import accepted_id
-from rowtag.core.study import Study
+from rowtag.core.study import Study, accepted_id
 
 Severity = Literal["error", "warning", "note"]
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")

@@ -1,9 +1,9 @@
 """Definitions: tags that lack what their level and use call for."""
 
 from rowtag.core.checks.base import Evidence, Finding, register
-from rowtag.core.steps.base import counted
 from rowtag.core.study import Study
 from rowtag.core.tables import Row, frequency
+from rowtag.core.words import counted
 
 
 def unlisted_valid(study: Study, id: str) -> list[Row]:

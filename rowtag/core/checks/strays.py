@@ -5,8 +5,8 @@ import pyarrow.compute as pc
 
 from rowtag.core.checks.base import Check, Evidence, Finding, is_accepted, register
 from rowtag.core.reading import State
-from rowtag.core.steps.base import counted
 from rowtag.core.study import Study
+from rowtag.core.words import counted
 
 _KINDS = {
     "integer": ("no whole number", "not whole numbers"),

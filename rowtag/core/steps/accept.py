@@ -4,18 +4,19 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, counted, register
-from rowtag.core.study import Accepted, Study
-
-
-def accepted_id(check: str, variable: str, entry: str) -> str:
-    """The id under which an acceptance is kept."""
-    return f"{check}/{variable}/{entry}"
+from rowtag.core.checks import CHECKS
+from rowtag.core.errors import BadInput
+from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
+from rowtag.core.study import Accepted, Study, accepted_id
+from rowtag.core.words import counted
 
 
 @register
 class Accept(Step):
-    """Accepts what a check found in a variable: for some entries, or (without entries) as a whole."""
+    """Accepts what a check finds on a variable now: the named entries, or (without any) all that it finds.
+
+    Entries that come later are noticed again.
+    """
 
     do: Literal["accept"] = "accept"
     check: str
@@ -30,14 +31,24 @@ class Accept(Step):
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         tag = study.tag(self.variable)
+        entries = self.entries or self._all_entries(study)
         accepted = {
             accepted_id(self.check, self.variable, entry): Accepted(
                 check=self.check, variable=self.variable, entry=entry, reason=self.reason
             )
-            for entry in self.entries or ("",)
+            for entry in entries or ("",)
         }
-        what = ", ".join(f"“{entry}”" for entry in self.entries[:4])
-        if len(self.entries) > 4:
-            what += f" and {counted(len(self.entries) - 4, 'more entry', 'more entries')}"
+        what = ", ".join(f"“{entry}”" for entry in entries[:4])
+        if len(entries) > 4:
+            what += f" and {counted(len(entries) - 4, 'more entry', 'more entries')}"
         sentence = f"Kept {what or 'a finding'} as is in {tag.name} ({self.reason.strip()})"
         return Applied(study.put("accepted", accepted), sentence, (self.variable,))
+
+    def _all_entries(self, study: Study) -> tuple[str, ...]:
+        """The entries that the finding is about; none where it is about the tag itself."""
+        if self.check not in CHECKS:
+            raise BadInput(f"There is no check called “{self.check}”.", remedy=f"Checks: {', '.join(CHECKS)}.")
+        finding = CHECKS[self.check].find(study, self.variable)
+        if finding is None:
+            raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")
+        return tuple(each.entry for each in finding.evidence) if finding.count else ()

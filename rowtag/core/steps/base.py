@@ -166,11 +166,6 @@ def names_of(study: Study, ids: Iterable[str]) -> str:
     return f"{', '.join(names[:2])} and {len(names) - 2} more"
 
 
-def counted(number: int, word: str, plural: str | None = None) -> str:
-    """A number with its word: "1 entry", "1,204 entries"."""
-    return f"{number:,} {word if number == 1 else plural or word + 's'}"
-
-
 def parts_found(study: Study, ids: Iterable[str], parts: Iterable[str]) -> dict[Place, Any]:
     """What some parts of some tags are now; a variable that is gone has none."""
     parts = list(parts)

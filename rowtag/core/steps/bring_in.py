@@ -5,9 +5,10 @@ from typing import Any, Literal
 
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, counted, register
+from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
 from rowtag.core.study import Origin, Records, Source, Study, Variable
 from rowtag.core.tag import Frozen, Tag
+from rowtag.core.words import counted
 
 
 class Arrival(Frozen):

@@ -7,9 +7,10 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.reading import canonical_code, tidy_one
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, parts_found, register
+from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Tag
+from rowtag.core.words import counted
 
 Line = TypeVar("Line", bound=CodeSpan)
 Key = tuple[str, ...]

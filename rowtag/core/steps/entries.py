@@ -9,9 +9,10 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.reading import canonical_code, tidy_one
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, register
+from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
+from rowtag.core.words import counted
 
 Entry = Annotated[str, Field(max_length=10_000_000)]
 

@@ -6,9 +6,10 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, counted, names_of, parts_found, register
+from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts, Tag
+from rowtag.core.words import counted
 
 
 @register

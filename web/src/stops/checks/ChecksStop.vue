@@ -35,8 +35,7 @@ function pick(where: { variable: string | null; family: string | null }): void {
 async function accept(reason: string): Promise<void> {
   const finding = chosen.value
   if (!finding) return
-  const entries = finding.severity === 'error' ? finding.evidence.map((each) => each.entry) : []
-  await study.take({ do: 'accept', format: 1, check: finding.check, variable: finding.variable, entries, reason })
+  await study.take({ do: 'accept', format: 1, check: finding.check, variable: finding.variable, entries: [], reason })
 }
 </script>
 

@@ -1,0 +1,6 @@
+"""Numbers with their words, for sentences."""
+
+
+def counted(number: int, word: str, plural: str | None = None) -> str:
+    """A number with its word: "1 entry", "1,204 entries"."""
+    return f"{number:,} {word if number == 1 else plural or word + 's'}"

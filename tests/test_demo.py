@@ -1,0 +1,89 @@
+"""The demo study: everything in it that a researcher meets in real data is there, and the same every time."""
+
+import csv
+import subprocess
+import sys
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+import pytest
+from python_calamine import CalamineWorkbook
+
+from rowtag.demo import generator
+from rowtag.demo.generator import DemoColumn, demo_columns
+from rowtag.demo.questions import QUESTIONS
+
+
+@pytest.fixture(scope="module")
+def columns() -> dict[str, DemoColumn]:
+    return {column.question.name: column for column in demo_columns()}
+
+
+def test_size_and_names(columns: dict[str, DemoColumn]) -> None:
+    """About 1,200 records, 45 to 60 variables; survey-platform heads, codebook names that can be."""
+    assert len(generator.rows()) - 1 == generator.RECORDS == 1_204
+    assert 45 <= len(columns) <= 60
+    assert (
+        len({question.head for question in QUESTIONS}) == len({question.name for question in QUESTIONS}) == len(columns)
+    )
+    assert "q7_1" in {question.head for question in QUESTIONS}
+
+
+def test_what_goes_wrong_in_real_data_is_there(columns: dict[str, DemoColumn]) -> None:
+    """Leading zeros, doubles, units, words among numbers, impossible dates, wild codes, blanks, other scripts."""
+    plots = columns["plot_no"].entries
+    assert all(len(entry) == 4 for entry in plots) and sum(n - 1 for n in Counter(plots).values()) == 2
+    assert columns["hours"].entries.count("about 4") == 12 and columns["hours"].entries.count("99") == 11
+    assert sum(entry.endswith("m²") for entry in columns["plot_size"].entries) == 41
+    assert "2019-02-30" in columns["joined"].entries
+    assert columns["tenure"].entries.count("8") == 11 and columns["tenure"].count("stray") == 14
+    assert any("Дуже" in entry for entry in columns["comment"].entries)
+    assert max(map(len, columns["comment"].entries)) > 200
+    assert {"seeds; tools", "advice"} <= set(columns["wishes"].entries)
+    assert set(columns["letter"].entries) == {"Y", "N", "yes", ""}
+    missing = Counter(entry for column in columns.values() for entry in column.values("missing"))
+    assert set(missing) == {"-7", "-8", "-9"}
+
+
+def test_one_item_is_keyed_the_other_way_round(columns: dict[str, DemoColumn]) -> None:
+    """Five site ratings go together; the fourth goes against them."""
+
+    def numbers(name: str) -> list[float]:
+        column = columns[name]
+        kept = zip(column.entries, column.kinds, strict=True)
+        return [float(entry) if kind == "valid" else np.nan for entry, kind in kept]
+
+    table = np.array([numbers(f"site_{number}") for number in range(1, 7)])
+    table = table[:, ~np.isnan(table).any(axis=0)]
+    correlations = np.corrcoef(table)[0]
+    assert all(correlations[[1, 2, 4, 5]] > 0.1) and correlations[3] < -0.1
+
+
+def test_some_ranks_are_used_twice(columns: dict[str, DemoColumn]) -> None:
+    """31 records use a rank twice; all others use each once."""
+    ranks = zip(*(columns[f"rank_{name}"].entries for name in ("food", "ease", "folk", "wild", "save")), strict=True)
+    assert sum(sorted(each) != list("12345") for each in ranks) == 31
+
+
+def test_the_same_every_time() -> None:
+    """Another process makes the very same file."""
+    code = "from rowtag.demo.generator import rows; import zlib; print(zlib.crc32(repr(rows()).encode()))"
+    first, second = (subprocess.check_output([sys.executable, "-c", code]) for _ in range(2))
+    assert first == second
+
+
+def test_the_files(tmp_path: Path) -> None:
+    """Data as .csv and .xlsx, the questionnaire as text, the codebook as a workbook: all say the same."""
+    run = [sys.executable, "-m", "rowtag.cli", "demo-files", str(tmp_path)]
+    assert "Four files" in subprocess.check_output(run, text=True)
+    with (tmp_path / "fennel-row-2026.csv").open(newline="", encoding="utf-8") as file:
+        rows = list(csv.reader(file))
+    sheet = CalamineWorkbook.from_path(tmp_path / "fennel-row-2026.xlsx").get_sheet_by_index(0).to_python()
+    assert len(sheet) == len(rows) and sheet[0] == rows[0]
+    text = (tmp_path / "fennel-row-questionnaire.txt").read_text("utf-8")
+    codebook = CalamineWorkbook.from_path(tmp_path / "fennel-row-codebook.xlsx").get_sheet_by_index(0).to_python()
+    assert [row[0] for row in codebook[1:]] == [question.name for question in QUESTIONS]
+    for question in QUESTIONS:
+        assert question.name in text
+        assert all(label in text for label in question.codes.values())
