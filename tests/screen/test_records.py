@@ -55,12 +55,12 @@ def test_a_stray_far_away(grid: Screen) -> None:
     """The one stray among a million entries is one key away, and shows as it was recorded."""
     grid.until("stray-status", "1 stray in 1 variable")
     grid.find("grid").send_keys(Keys.F8)
-    grid.until("cell-status", "record 99,999 · q2")
+    grid.until("cell-status", "record 99,999 · q6")
     assert grid.css(".cell.unreadable").text == "wild"
     grid.find("grid").send_keys(Keys.F8)
-    grid.until("cell-status", "record 99,999 · q2")
+    grid.until("cell-status", "record 99,999 · q6")
     grid.click("stop-codebook")
-    grid.click("tag-q2")
+    grid.click("tag-q6")
     grid.click("missing", "[data-test='loose-wild']")
     grid.click("reason-other")
     grid.click("stop-records")
