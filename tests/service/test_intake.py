@@ -1,0 +1,82 @@
+"""Bringing in: what was chosen holds, what was stopped leaves nothing, the source stays as it was."""
+
+import pytest
+
+from rowtag.core.errors import BadName, Cancelled
+from rowtag.formats.intake import guess, read
+from rowtag.service.intake import Choice, bring_in
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Upload, Workspace
+from tests.conftest import PLOTS
+
+
+@pytest.fixture
+def empty(workspace: Workspace) -> StudyFile:
+    return workspace.study(workspace.create("Plots").id)
+
+
+@pytest.fixture
+def upload(workspace: Workspace) -> Upload:
+    return workspace.receive("plots.csv", [PLOTS.encode()])
+
+
+def test_choices_hold(empty: StudyFile, upload: Upload) -> None:
+    """Chosen parts take the place of proposed ones, the others stay; a column left out does not come."""
+    choices = {
+        1: Choice(leave_out=True),
+        2: Choice(name="held", label="How held", level="ordinal"),
+        3: Choice(type="integer", level="ratio"),
+    }
+    bring_in(empty, upload, guess(upload.path, upload.name), choices, step_id="bring-in-1")
+    held, hours = (empty.study.tag(id) for id in empty.study.order)
+    assert (held.name, held.label, held.level, held.type) == ("held", "How held", "ordinal", "integer")
+    assert (hours.name, hours.type, hours.level) == ("hours", "integer", "ratio")
+    origins = [empty.study.variable(id).origin for id in empty.study.order]
+    assert [(origin.column, origin.name) for origin in origins] == [(2, "tenure"), (3, "hours")]
+
+
+def test_chosen_names_are_checked(empty: StudyFile, upload: Upload) -> None:
+    """A name that cannot be, or is taken, is refused before anything is kept."""
+    for name in ("my plot", "HOURS"):
+        with pytest.raises(BadName):
+            bring_in(empty, upload, guess(upload.path, upload.name), {1: Choice(name=name)}, step_id="bring-in-1")
+    assert empty.revision == 1
+
+
+@pytest.mark.parametrize("after", [0, 1, 3, 5, 7])
+def test_stopped_anywhere_nothing_stays(empty: StudyFile, upload: Upload, after: int) -> None:
+    """Whenever the stop comes, the study is as before, and the same file can be brought in then."""
+    reports = 0
+
+    def watch(_share: float, _doing: str) -> None:
+        nonlocal reports
+        reports += 1
+        if reports > after:
+            raise Cancelled("Stopped.")
+
+    settings = guess(upload.path, upload.name)
+    with pytest.raises(Cancelled):
+        bring_in(empty, upload, settings, step_id="bring-in-1", watch=watch)
+    assert empty.revision == 1 and not empty.study.order and empty.step_count() == 0
+    bring_in(empty, upload, settings, step_id="bring-in-1")
+    assert empty.study.records.count == 6
+
+
+def test_progress_only_grows(empty: StudyFile, upload: Upload) -> None:
+    """The reported share goes from nothing towards one, and says what is being done."""
+    reports: list[tuple[float, str]] = []
+    settings = guess(upload.path, upload.name)
+    bring_in(empty, upload, settings, step_id="bring-in-1", watch=lambda share, doing: reports.append((share, doing)))
+    shares = [share for share, _ in reports]
+    assert shares == sorted(shares) and shares[0] >= 0 and 0.8 < shares[-1] < 1
+    assert list(dict.fromkeys(doing for _, doing in reports)) == ["reading", "proposing tags", "keeping"]
+
+
+def test_what_is_shown_is_what_comes(empty: StudyFile, upload: Upload) -> None:
+    """The proposals that were looked at are the tags that are brought in."""
+    settings = guess(upload.path, upload.name)
+    holding = read(upload.path, upload.name, settings)
+    bring_in(empty, upload, settings, step_id="bring-in-1")
+    assert [empty.study.tag(id) for id in empty.study.order] == [each.tag for each in holding.proposals]
+    blanks = [holding.blanks(column) for column in holding.table.columns]
+    assert blanks == [empty.study.fill(id).blank for id in empty.study.order] == [0, 0, 1]
