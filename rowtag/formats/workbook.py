@@ -1,8 +1,10 @@
 """Workbooks (.xlsx and what the same reader takes): every cell becomes the entry a person would see."""
 
-from collections.abc import Iterable
-from datetime import date, datetime, time, timedelta
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from datetime import datetime, time, timedelta
 from decimal import Decimal
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +13,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from rowtag.core.column import Column, column_of
 from rowtag.core.errors import NotThere, Place, UnreadableFile
+from rowtag.core.reading import EXACT_DIGITS
 from rowtag.core.tokens import large_texts
 from rowtag.formats.table import (
     PICTURE_CELL,
@@ -71,13 +74,12 @@ class WorkbookReader:
         return Table(heads, columns, len(cells[0]) if cells else 0)
 
 
-def column_of_cells(values: Iterable[Any]) -> Column:
+def column_of_cells(values: Sequence[Any]) -> Column:
     """A column from cells as the workbook reader gives them; equal cells are spelled once."""
-    values = list(values)
-    if bool in set(map(type, values)):  # True equals 1 as a key: spell before telling cells apart
-        values = [entry_of(value) if isinstance(value, bool) else value for value in values]
-    number = {value: index for index, value in enumerate(dict.fromkeys(values))}
+    number: defaultdict[Any, int] = defaultdict(count().__next__)  # a cell's number, in order of arrival
     cells = np.fromiter(map(number.__getitem__, values), np.int64, len(values))
+    if (0 in number or 1 in number) and bool in set(map(type, values)):  # False and True equal 0 and 1 as keys
+        return column_of_cells([entry_of(value) if isinstance(value, bool) else value for value in values])
     texts = [entry_of(value) for value in number]
     distinct = {text: index for index, text in enumerate(dict.fromkeys(texts))}
     lookup = np.array([distinct[text] for text in texts], np.int64)
@@ -87,25 +89,21 @@ def column_of_cells(values: Iterable[Any]) -> Column:
 
 def entry_of(cell: Any) -> str:
     """A cell as an entry: whole numbers without a mark, others to 15 significant digits, ISO dates."""
-    if isinstance(cell, str):
-        return cell
-    if cell is None:
-        return ""
-    if isinstance(cell, bool):
-        return "TRUE" if cell else "FALSE"
-    if isinstance(cell, int | float):
-        return _number(cell)
-    if isinstance(cell, datetime):
-        return str(cell.date()) if cell.time() == time() else cell.isoformat(" ")
-    if isinstance(cell, timedelta):
-        return _clock(cell)
-    return cell.isoformat() if isinstance(cell, date | time) else str(cell)
+    return _SPELLED.get(type(cell), str)(cell)
+
+
+def _moment(cell: datetime) -> str:
+    """A date, with its time where that is not midnight."""
+    return str(cell.date()) if cell.time() == time() else cell.isoformat(" ")
 
 
 def _number(value: float) -> str:
     """A number in plain notation, to 15 significant digits."""
-    if isinstance(value, int) or (value.is_integer() and abs(value) < 1e15):
+    if value.is_integer() and abs(value) < 1e15:
         return str(int(value))
+    short = repr(value)
+    if len(short) <= EXACT_DIGITS + 1 and "e" not in short:  # the usual case: no more digits than are exact
+        return short
     text = format(Decimal(format(value, ".15g")), "f")
     return text.rstrip("0").rstrip(".") if "." in text else text
 
@@ -116,6 +114,17 @@ def _clock(span: timedelta) -> str:
     sign = "-" if seconds < 0 else ""
     hours, rest = divmod(abs(seconds), 3600)
     return f"{sign}{hours:02d}:{rest // 60:02d}:{rest % 60:02d}"
+
+
+_SPELLED: dict[type, Callable[[Any], str]] = {
+    str: lambda text: text,
+    float: _number,
+    bool: lambda truth: "TRUE" if truth else "FALSE",
+    datetime: _moment,
+    timedelta: _clock,
+    type(None): lambda _: "",
+}
+"""How each kind of cell is spelled; whole numbers, dates and times as Python writes them."""
 
 
 def _open(path: Path, name: str) -> CalamineWorkbook:
