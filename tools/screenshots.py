@@ -69,6 +69,10 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         driver.find_element(By.CSS_SELECTOR, "[data-test='file']").send_keys(str(folder / "fennel-row-2026.csv"))
         time.sleep(SETTLE)
 
+    def records(driver: Chrome) -> None:
+        at("/checks", "see-records")(driver)
+        time.sleep(SETTLE)
+
     def dark(driver: Chrome) -> None:
         scheme = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
         driver.execute_cdp_cmd("Emulation.setEmulatedMedia", scheme)
@@ -77,7 +81,7 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
     return {
         "codebook": at("/codebook", "tag-tenure"),
         "measured": at("/codebook", "tag-hours"),
-        "records": at("/records", "next-stray", "next-stray"),
+        "records": records,
         "checks": at("/checks"),
         "tables": at("/tables", "pick-site_1"),
         "diary": at("/diary"),
