@@ -110,10 +110,6 @@ class _Facts:
     def entries(self) -> int:
         return int(self.counts[self.used].sum())
 
-    @property
-    def distinct(self) -> int:
-        return int(self.used.sum())
-
 
 def propose(column: Column, counts: npt.NDArray[np.int64], name: str, label: str = "") -> Proposal:
     """What one column, as it arrived (one segment, tokens occurring `counts` times), looks like under this name."""

@@ -18,7 +18,8 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from rowtag.api.app import SITE
 from tools.browser import browser
 
-WAIT = 15
+WAIT, POLL = 15, 0.05
+"""Seconds to wait for something, and between two looks."""
 
 
 class Screen:
@@ -37,7 +38,7 @@ class Screen:
         return self.css(f"{within} [data-test='{name}']")
 
     def css(self, selector: str) -> WebElement:
-        return WebDriverWait(self.driver, WAIT).until(
+        return WebDriverWait(self.driver, WAIT, POLL).until(
             lambda driver: driver.find_element(By.CSS_SELECTOR, selector), f"no {selector} on the page"
         )
 
@@ -86,11 +87,11 @@ class Screen:
         self._patiently(says, f"{name} never said {expected!r}")
 
     def until_gone(self, name: str) -> None:
-        WebDriverWait(self.driver, WAIT).until(lambda _: not self.all(name), f"{name} is still there")
+        WebDriverWait(self.driver, WAIT, POLL).until(lambda _: not self.all(name), f"{name} is still there")
 
     def _patiently(self, condition: Callable[[Chrome], bool], message: str) -> None:
         gone = (NoSuchElementException, StaleElementReferenceException)
-        WebDriverWait(self.driver, WAIT, ignored_exceptions=gone).until(condition, message)
+        WebDriverWait(self.driver, WAIT, POLL, ignored_exceptions=gone).until(condition, message)
 
     def problems(self) -> list[str]:
         """Errors of the page itself; what the server refused is shown to the user and tested there."""
