@@ -208,6 +208,32 @@ def test_a_second_window_follows(screen: Screen, plots: Path) -> None:
     screen.until("tag-q5", "Hours in a usual week")
 
 
+def test_many_windows(screen: Screen, plots: Path) -> None:
+    """A dozen windows of one study all open at once, and all hear of a change."""
+    bring_in(screen, plots)
+    address, windows = screen.driver.current_url, [screen.driver.current_window_handle]
+    for _ in range(11):
+        screen.driver.switch_to.new_window("tab")
+        screen.driver.get(address)
+        screen.find("tag-q5")
+        windows.append(screen.driver.current_window_handle)
+    screen.click("tag-q5")
+    screen.type("label", "Hours in a usual week")
+    for window in (windows[0], windows[6]):
+        screen.driver.switch_to.window(window)
+        screen.until("tag-q5", "Hours in a usual week")
+    screen.driver.switch_to.window(windows[0])
+    screen.driver.close()
+    screen.driver.switch_to.window(windows[5])
+    screen.click("tag-q5")
+    screen.type("question", "How many hours?")
+    screen.driver.switch_to.window(windows[8])
+    screen.click("tag-q5")
+    screen._patiently(
+        lambda _: screen.find("question").get_attribute("value") == "How many hours?", "never heard of it"
+    )
+
+
 def test_studies_and_bad_files(screen: Screen, tmp_path: Path) -> None:
     """Rename, remove and restore a study; a bad file gets a sentence and leaves the study empty; the demo opens."""
     screen.go("/")

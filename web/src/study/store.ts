@@ -4,6 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { type AnyStep, api, got, newId, type Overview, type Schema, type TagStrip } from '@/api/client'
+import { listen } from './events'
 import { attempt } from './notices'
 
 export type Show = 'codes' | 'labels' | 'both'
@@ -13,7 +14,7 @@ export const useStudy = defineStore('study', () => {
   const overview = shallowRef<Overview | null>(null)
   const show = useLocalStorage<Show>('row-tag-show', 'both')
   const busy = ref(0)
-  let events: EventSource | null = null
+  let stopListening: () => void = () => undefined
 
   const revision = computed(() => overview.value?.revision ?? 0)
   const variables = computed<TagStrip[]>(() => overview.value?.variables ?? [])
@@ -23,15 +24,13 @@ export const useStudy = defineStore('study', () => {
     close()
     id.value = study
     await refresh()
-    events = new EventSource(`/api/studies/${study}/events`)
-    events.addEventListener('revision', (event) => {
-      if (Number(event.data) !== revision.value) void refresh()
+    stopListening = listen(study, (told) => {
+      if (told !== revision.value) void refresh()
     })
   }
 
   function close(): void {
-    events?.close()
-    events = null
+    stopListening()
     overview.value = null
   }
 
