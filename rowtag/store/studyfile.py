@@ -12,7 +12,7 @@ import sqlalchemy as sa
 
 from rowtag.core.errors import Changed, NotKept, NotThere
 from rowtag.core.reading import Fill
-from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed, step_from
+from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
 from rowtag.store.database import blobs, moves, open_database, pieces, states, steps
@@ -133,14 +133,6 @@ class StudyFile:
         with self._reading() as connection:
             row = connection.execute(sa.select(steps).where(steps.c.id == step_id)).first()
         return None if row is None else _outcome(row)
-
-    def step(self, step_id: str) -> Step:
-        """A step of the diary, brought up to date."""
-        with self._reading() as connection:
-            body = connection.scalar(sa.select(steps.c.body).where(steps.c.id == step_id))
-        if body is None:
-            raise NotThere("There is no such step in the diary.")
-        return step_from(decode(body)["step"])
 
     def diary(self, most: int = 200, before: int | None = None) -> list[DiaryLine]:
         """Steps, newest first; `before` continues behind a revision."""
