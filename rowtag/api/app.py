@@ -16,6 +16,7 @@ from rowtag.api.guard import COOKIE, ENTRANCE, Guard
 from rowtag.api.problems import Problem, reply
 from rowtag.api.routes import ROUTERS
 from rowtag.service.announcer import Announcer
+from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
 from rowtag.store.workspace import Workspace
 
@@ -33,6 +34,7 @@ def create_app(
         yield
         if workspace is not None:
             app.state.context.jobs.close()
+            app.state.context.files.close()
             workspace.close()
 
     app = FastAPI(
@@ -47,7 +49,7 @@ def create_app(
         responses={"default": {"model": Problem, "description": "What went wrong, where, and what to do"}},
     )
     if workspace is not None:
-        app.state.context = Context(workspace, Jobs(), Announcer(), user_name())
+        app.state.context = Context(workspace, Files(workspace), Jobs(), Announcer(), user_name())
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from rowtag.service.announcer import Announcer
+from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
 from rowtag.store.studyfile import Outcome, StudyFile
 from rowtag.store.workspace import Workspace
@@ -17,6 +18,7 @@ class Context:
     """The parts of a running server."""
 
     workspace: Workspace
+    files: Files
     jobs: Jobs
     announcer: Announcer
     by: str

@@ -8,23 +8,18 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from rowtag.api.problems import Problem, problem_of
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.propose import Proposal, Suspect
 from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step
 from rowtag.core.study import Study
 from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
 from rowtag.core.tag import CodeLine, Level, Reason, Tag, Type, Use
-from rowtag.formats.table import Picture, Settings
-from rowtag.service.intake import Choice
-from rowtag.service.jobs import Job
 
 MOST_ROWS = 300
 """Rows of one table that are sent."""
 
-_ALONE = tuple(kind for name, kind in STEPS.items() if name != "bring in")
+_ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
 if TYPE_CHECKING:
     AnyStep = Step
 else:
@@ -169,118 +164,6 @@ class VariablePage(BaseModel):
     table: VariableTable
     findings: list[FindingModel]
     kept: list[Kept]
-
-
-class ColumnProposal(BaseModel):
-    """What a column of a file looks like it is."""
-
-    column: int
-    head: str
-    name: str
-    label: str
-    type: Type
-    level: Level
-    use: Use
-    decimals: int | None
-    evidence: str
-    read: int
-    blank: int
-    suspects: list[Suspect]
-    strays: list[Evidence]
-    stray_count: int
-
-    @classmethod
-    def of(cls, number: int, head: str, proposal: Proposal, records: int, blank: int) -> "ColumnProposal":
-        tag = proposal.tag
-        return cls(
-            column=number,
-            head=head,
-            name=tag.name,
-            label=tag.label,
-            type=tag.type,
-            level=tag.level,
-            use=tag.use,
-            decimals=tag.decimals,
-            evidence=proposal.evidence,
-            read=records - blank - proposal.stray_count,
-            blank=blank,
-            suspects=list(proposal.suspects),
-            strays=[Evidence(entry, count) for entry, count in proposal.strays],
-            stray_count=proposal.stray_count,
-        )
-
-
-class IntakeFile(BaseModel):
-    """A file that was handed in: its first rows as they stand, and how it would be read."""
-
-    id: str
-    name: str
-    size: int
-    settings: Settings
-    rows: list[list[str]]
-    width: int
-    sheets: list[str]
-
-    @classmethod
-    def of(cls, id: str, name: str, size: int, picture: Picture) -> "IntakeFile":
-        return cls(
-            id=id,
-            name=name,
-            size=size,
-            settings=picture.settings,
-            rows=picture.rows,
-            width=picture.width,
-            sheets=picture.sheets,
-        )
-
-
-class Look(BaseModel):
-    """How to read a file that was handed in."""
-
-    settings: Settings
-
-
-class BringInRequest(BaseModel):
-    """What to bring in: settings, and choices per column (from 1)."""
-
-    study: str
-    step_id: str
-    settings: Settings
-    choices: dict[int, Choice] = {}
-
-
-class ProposalReport(BaseModel):
-    """What a whole file holds, and what each of its columns looks like."""
-
-    records: int
-    notes: list[str]
-    columns: list[ColumnProposal]
-
-
-class JobState(BaseModel):
-    """How far long work is, and what came of it."""
-
-    id: str
-    what: str
-    status: Literal["running", "done", "failed", "cancelled"]
-    share: float
-    doing: str
-    result: dict[str, Any]
-    proposals: ProposalReport | None
-    problem: Problem | None
-
-    @classmethod
-    def of(cls, job: Job) -> "JobState":
-        return cls(
-            id=job.id,
-            what=job.what,
-            status=job.status,
-            share=job.share,
-            doing=job.doing,
-            result={key: value for key, value in job.result.items() if key != "proposals"},
-            proposals=job.result.get("proposals"),
-            problem=problem_of(job.error) if job.error else None,
-        )
 
 
 class StepRequest(BaseModel):

@@ -171,16 +171,34 @@ class Column:
         out[0] += total - int(out.sum())
         return out
 
-    def find(self, texts: Sequence[str]) -> npt.NDArray[np.int64]:
-        """The token of each text, -1 where the column does not have it."""
+    def find(self, texts: Sequence[str] | Texts) -> npt.NDArray[np.int64]:
+        """The token of each text (a list, or Arrow texts), -1 where the column does not have it."""
         out = np.full(len(texts), -1, np.int64)
-        wanted, first = large_texts(texts), 0
+        wanted, first = texts if isinstance(texts, pa.Array) else large_texts(texts), 0
         for segment in self.segments:
             found = pc.index_in(wanted, segment.texts).to_numpy(zero_copy_only=False).astype(float)
             hit = ~np.isnan(found) & (out < 0)
             out[hit] = found[hit].astype(np.int64) + first
             first += segment.size
         return out
+
+    def kept(self, keep: npt.NDArray[np.bool_], records: int) -> "Column":
+        """The column of those of `records` records that are to be kept, in their order."""
+        return Column(self.segments, chunks_of(self.indexes(0, records)[keep]))
+
+    def appended(self, other: "Column", at: int) -> "Column":
+        """The column with the entries of another behind position `at`, which this column does not exceed."""
+        grown = self._reaching(at)
+        texts = other.texts()
+        tokens = grown.find(texts)
+        new = np.flatnonzero(tokens < 0)
+        tokens[new] = np.arange(new.size) + grown.token_count
+        segments = grown.with_more_texts(pc.take(texts, pa.array(new))) if new.size else grown.segments
+        came = tokens[other.indexes(0, other.length)]
+        chunks = list(grown.chunks)
+        if chunks and chunks[-1].size < CHUNK:
+            came = np.concatenate([chunks.pop().indexes, came])
+        return Column(segments, (*chunks, *chunks_of(came)))
 
     def with_entries(self, entries: Mapping[int, str]) -> "Column":
         """The column with other entries at some records (0-based position → text)."""
@@ -267,11 +285,15 @@ def column_of(indexes: npt.NDArray[Any], texts: Texts) -> Column:
             lookup[blank + 1 :] -= 1
             indexes = lookup[indexes]
         texts = pa.concat_arrays([large_texts([""]), others])
-    chunks = tuple(
+    return Column((Segment.of(texts),), chunks_of(indexes))
+
+
+def chunks_of(indexes: npt.NDArray[Any]) -> tuple[Chunk, ...]:
+    """One index per record as chunks."""
+    return tuple(
         Chunk(min(CHUNK, len(indexes) - first), base=smallest(indexes[first : first + CHUNK]))
         for first in range(0, len(indexes), CHUNK)
     )
-    return Column((Segment.of(texts),), chunks)
 
 
 def column_of_texts(texts: Any) -> Column:

@@ -98,3 +98,11 @@ class InUse(RowTagError):
 
 class Cancelled(RowTagError):
     """Long work was stopped by its user."""
+
+
+def not_stored(name: str, error: OSError) -> BadInput:
+    """The error for a file that the disk did not take."""
+    return BadInput(
+        f"“{name}” could not be stored: {error.strerror or error}.",
+        remedy="Make room on the disk, then try again.",
+    )

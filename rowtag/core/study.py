@@ -60,7 +60,7 @@ class Titled(Frozen):
 
 
 class Source(Frozen):
-    """A file brought in, and how it was read. Its bytes are kept under `sha256`."""
+    """A file brought in: when, and how it was read. Its bytes are kept under `sha256`."""
 
     name: str
     size: int
@@ -68,6 +68,7 @@ class Source(Frozen):
     kind: str
     records: int
     settings: dict[str, Any] = Field(default_factory=dict)
+    brought_at: str = ""
 
 
 class Accepted(Frozen):

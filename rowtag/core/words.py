@@ -4,3 +4,8 @@
 def counted(number: int, word: str, plural: str | None = None) -> str:
     """A number with its word: "1 entry", "1,204 entries"."""
     return f"{number:,} {word if number == 1 else plural or word + 's'}"
+
+
+def megabytes(size: int) -> str:
+    """Bytes in MB, for sentences."""
+    return f"{size / 2**20:,.0f} MB"

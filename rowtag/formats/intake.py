@@ -1,29 +1,43 @@
 """Intake: what a file is, what it holds, and what each column looks like. Screen and command line share this."""
 
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
+from typing import Literal
 
 from rowtag.core.column import Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.names import working_names
-from rowtag.core.propose import Proposal, plain_lens, propose
-from rowtag.core.reading import State, read_column
+from rowtag.core.propose import Proposal, propose
+from rowtag.core.study import Records, Study, Variable
+from rowtag.core.tag import Marks, Type
 from rowtag.formats.delimited import DelimitedReader
-from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, on_both_cores, unwatched
+from rowtag.formats.fixed import FixedReader
+from rowtag.formats.parquet import ParquetReader
+from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, on_both_cores, part_of, unwatched
 from rowtag.formats.workbook import WorkbookReader
 
-READERS: dict[str, Reader] = {"delimited": DelimitedReader(), "workbook": WorkbookReader()}
+Kind = Literal["delimited", "fixed", "workbook", "parquet"]
+
+READERS: dict[Kind, type[Reader]] = {
+    "delimited": DelimitedReader,
+    "fixed": FixedReader,
+    "workbook": WorkbookReader,
+    "parquet": ParquetReader,
+}
 """All readers under the kind that settings name."""
 
-ENDINGS = {
-    ".csv": "delimited",
-    ".tsv": "delimited",
-    ".tab": "delimited",
-    ".txt": "delimited",
-    ".xlsx": "workbook",
-    ".xlsm": "workbook",
-    ".ods": "workbook",
+_TEXT = (".csv", ".tsv", ".tab", ".txt", ".dat", ".asc")
+ENDINGS: dict[str, Kind] = {
+    **dict.fromkeys(_TEXT, "delimited"),
+    **dict.fromkeys((".xlsx", ".xlsm", ".xlsb", ".xls", ".ods"), "workbook"),
+    ".parquet": "parquet",
 }
+PACKED = ".gz"
+"""The ending of packed text; the ending before it says what is packed."""
 
 
 @dataclass(frozen=True)
@@ -33,42 +47,122 @@ class Holding:
     table: Table
     proposals: list[Proposal]
 
-    def blanks(self, column: Column) -> int:
-        """Entries of a column that read as blank."""
-        states = read_column(column, plain_lens("text")).states
-        return int(column.counts(None, self.table.records)[states == State.BLANK].sum())
+    @cached_property
+    def study(self) -> Study:
+        """A study that holds the file as it was proposed, its variables numbered from v1."""
+        columns = zip(self.proposals, self.table.columns, strict=True)
+        variables = [(f"v{at}", Variable(tag=each.tag), column) for at, (each, column) in enumerate(columns, 1)]
+        return Study(records=Records(self.table.records)).with_variables(variables)
+
+    def proposal(self, number: int, kind: Type | None = None, marks: Marks | None = None) -> Proposal:
+        """The proposal for a column (from 1), made anew where a type or marks are given."""
+        before, column = self.proposals[number - 1], self.table.columns[number - 1]
+        if (kind is None or kind == before.tag.type) and marks is None:
+            return before
+        tag = before.tag
+        counts = column.counts(None, self.table.records)
+        return propose(column, counts, tag.name, tag.label, tag.question, kind=kind or tag.type, marks=marks)
 
 
-def guess(path: Path, name: str) -> Settings:
-    """How a file is probably to be read, by its ending and what it holds."""
-    kind = ENDINGS.get(Path(name).suffix.lower())
-    if kind is None:
-        known = ", ".join(ENDINGS)
+class Opened:
+    """A file that somebody looks at. What was read of it is kept, so that a look again costs little."""
+
+    def __init__(self, path: Path, name: str) -> None:
+        self.path = path
+        self.name = name
+        self._readers: dict[Kind, Reader] = {}
+        self._held: tuple[Settings, Holding] | None = None
+        self._lock = threading.Lock()
+
+    def close(self) -> None:
+        """Lets go of everything."""
+        self._held = None
+        for reader in self._readers.values():
+            reader.close()
+        self._readers.clear()
+
+    def guess(self, kind: Kind | None = None) -> Settings:
+        """How this file is probably to be read, by its ending and what it holds (or as one kind)."""
+        wanted = kind or kind_of(self.name)
+        settings = self._reader(wanted).guess()
+        if kind is None and wanted == "delimited" and self._looks_fixed(settings):
+            fixed = self._reader("fixed").guess()
+            return fixed if len(fixed.fields) > 1 else settings
+        return settings
+
+    def picture(self, settings: Settings) -> Picture:
+        """The first rows."""
+        return self._reader(settings.kind).picture(settings)
+
+    def read(self, settings: Settings, watch: Watch = unwatched) -> Holding:
+        """All entries and a proposal for each column; what was read last is kept."""
+        with self._lock:
+            if self._held is None or self._held[0] != settings:
+                self._held = None
+                self._held = settings, _holding(self._reader(settings.kind), settings, watch)
+            return self._held[1]
+
+    def _reader(self, kind: Kind) -> Reader:
+        if kind not in self._readers:
+            self._readers[kind] = READERS[kind](self.path, self.name)
+        return self._readers[kind]
+
+    def _looks_fixed(self, settings: Settings) -> bool:
+        """Whether text stands in columns: nothing separates it, or its lines are of one length to the character."""
+        if settings.separator != " ":
+            return self.picture(settings).width <= 1
+        lines = [row[0] for row in self._reader("fixed").picture(Settings(kind="fixed")).rows if row[0].strip()]
+        return len(lines) > 2 and len({len(line) for line in lines}) == 1 and settings.runs
+
+
+def kind_of(name: str) -> Kind:
+    """The kind of file that a name's ending tells."""
+    path = Path(name.lower())
+    ending = Path(path.stem).suffix or ".txt" if path.suffix == PACKED else path.suffix
+    kind = ENDINGS.get(ending)
+    if kind is None or (path.suffix == PACKED and kind != "delimited"):
+        known = ", ".join([*ENDINGS, ".csv.gz"])
         raise UnreadableFile(
             f"“{name}” has an ending Row Tag does not read.", remedy=f"It reads {known}; save the data as one of these."
         )
-    return READERS[kind].guess(path, name)
+    return kind
 
 
-def picture(path: Path, name: str, settings: Settings) -> Picture:
-    """The first rows of a file."""
-    return READERS[settings.kind].picture(path, name, settings)
+@contextmanager
+def opened(path: Path, name: str) -> Iterator[Opened]:
+    """A file, opened for a while."""
+    file = Opened(path, name)
+    try:
+        yield file
+    finally:
+        file.close()
+
+
+def guess(path: Path, name: str) -> Settings:
+    """How a file is probably to be read."""
+    with opened(path, name) as file:
+        return file.guess()
 
 
 def read(path: Path, name: str, settings: Settings, watch: Watch = unwatched) -> Holding:
     """All entries of a file and a proposal for each column."""
-    table = READERS[settings.kind].read(path, name, settings, lambda share, doing: watch(share * 0.5, doing))
+    with opened(path, name) as file:
+        return file.read(settings, watch)
+
+
+def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
+    table = reader.read(settings, part_of(watch, 0, 0.5))
     names = working_names(table.heads)
     renamed = [f"“{head}” is called {new}" for head, new in zip(table.heads, names, strict=True) if head != new]
     if renamed:
         shown = "; ".join(renamed[:5]) + (f"; and {len(renamed) - 5:,} more" if len(renamed) > 5 else "")
         table = replace(table, notes=[*table.notes, shown])
 
-    def proposal(item: tuple[str, str, Column]) -> Proposal:
-        head, new, column = item
-        label = "" if head == new else head.strip()
-        return propose(column, column.counts(None, table.records), new, label)
+    def proposal(item: tuple[str, str, str, Column]) -> Proposal:
+        head, new, wording, column = item
+        label = wording.strip() if head == new else head.strip()
+        return propose(column, column.counts(None, table.records), new, label, wording.strip())
 
-    items = zip(table.heads, names, table.columns, strict=True)
-    proposals = on_both_cores(proposal, items, lambda share, doing: watch(0.5 + share * 0.5, doing), "proposing tags")
+    items = zip(table.heads, names, table.wordings, table.columns, strict=True)
+    proposals = on_both_cores(proposal, items, part_of(watch, 0.5, 1), "proposing tags")
     return Holding(table, proposals)

@@ -1,6 +1,6 @@
-"""What every reader of a table gives, and the one way to choose a reader."""
+"""What every reader of a table gives, how files are read, and how long work is watched."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -12,45 +12,98 @@ from rowtag.core.column import Column
 from rowtag.core.errors import Cancelled
 from rowtag.core.tag import Frozen
 
-PICTURE_ROWS = 12
-"""Rows shown before a file is accepted."""
+PICTURE_ROWS = 40
+"""Rows shown before a file is accepted; heads and titles are looked for among them."""
 PICTURE_COLUMNS = 200
 """Columns shown before a file is accepted."""
 PICTURE_CELL = 200
 """Characters of an entry shown before a file is accepted."""
+FOOT_ROWS = 6
+"""Rows shown from the end of a file."""
+MOST_COLUMNS = 20_000
+MOST_BELOW = 100
+"""Rows at the end that can be left out."""
+
+RowNumber = Annotated[int, Field(ge=1, le=1_000)]
+
+
+class FixedField(Frozen):
+    """A field of fixed-column text: where it starts (characters, from 1), how wide it is, and its name if known."""
+
+    start: Annotated[int, Field(ge=1, le=1_000_000)]
+    width: Annotated[int, Field(ge=1, le=1_000_000)]
+    name: Annotated[str, Field(max_length=200)] = ""
 
 
 class Settings(Frozen):
-    """How a file is read. `names_row` counts from 1; without one, columns get names of their own."""
+    """How a file is read.
 
-    kind: Literal["delimited", "workbook"] = "delimited"
+    `runs`: several separators in a row count as one. `quote`: what encloses entries; empty where quotes mean
+    nothing. `comment`: lines that begin with it are no rows. `range` is a range of cells such as B3:H200.
+    Rows count from 1, in the range; blank ones count too. Without `names_row` columns get names of their own;
+    without `data_row` the data begin behind the heads. `rows_below` are left out at the end, blank ones not
+    counted; None leaves them to Row Tag, which says how many it took for no data.
+    """
+
+    kind: Literal["delimited", "fixed", "workbook", "parquet"] = "delimited"
     separator: Annotated[str, Field(min_length=1, max_length=1)] = ","
+    runs: bool = False
+    quote: Literal['"', "'", ""] = '"'
+    comment: Annotated[str, Field(max_length=8)] = ""
     encoding: str = "utf-8"
+    fields: tuple[FixedField, ...] = ()
     sheet: str | None = None
-    names_row: Annotated[int, Field(ge=1)] | None = 1
+    range: Annotated[str, Field(max_length=40)] = ""
+    names_row: RowNumber | None = 1
+    wordings_row: RowNumber | None = None
+    data_row: RowNumber | None = None
+    rows_below: Annotated[int, Field(ge=0, le=MOST_BELOW)] | None = 0
+    blank_rows: Literal["leave out", "keep"] = "leave out"
+
+    @property
+    def first_data_row(self) -> int:
+        """The row with which the data begin."""
+        return self.data_row or max(self.names_row or 0, self.wordings_row or 0) + 1
 
 
 @dataclass(frozen=True)
 class Table:
-    """A table as read: column heads as they stand, one column of entries each, and how many records.
+    """A table as read: column heads and wordings as they stand, one column of entries each, how many records.
 
-    `notes` say what had to be done to make it a table.
+    `notes` say what had to be done to make it a table, `foot` holds the last rows of the file, of which
+    `settings.rows_below` were left out.
     """
 
+    settings: Settings
     heads: list[str]
     columns: list[Column]
     records: int
+    wordings: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    foot: list[list[str]] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
 class Picture:
-    """The first rows of a file as they stand, what could be chosen, and how the file would be read."""
+    """The first rows of a file as they stand, what could be chosen, and how the file would be read.
+
+    `first_row` is the number that the first row has in its sheet. `problem` says what is wrong with these
+    rows, where they could only be shown line by line.
+    """
 
     settings: Settings
     rows: list[list[str]]
     width: int
     sheets: list[str] = field(default_factory=list)
+    first_row: int = 1
+    problem: str = ""
+
+    @classmethod
+    def of(cls, settings: Settings, rows: Sequence[Sequence[str]], **more: Any) -> "Picture":
+        """A picture of these rows, cut to what is shown."""
+        width = max((len(row) for row in rows), default=0)
+        shown = [[cell[:PICTURE_CELL] for cell in row[:PICTURE_COLUMNS]] for row in rows[:PICTURE_ROWS]]
+        return cls(settings, shown, width, **more)
 
 
 class Watch(Protocol):
@@ -64,18 +117,24 @@ def unwatched(share: float, doing: str) -> None:
 
 
 class Reader(Protocol):
-    """One way to read files."""
+    """A file opened to be read one way. What it has read it may keep until it is closed."""
 
-    def guess(self, path: Path, name: str) -> Settings:
+    def __init__(self, path: Path, name: str) -> None: ...
+
+    def guess(self) -> Settings:
         """How this file is probably written."""
         ...
 
-    def picture(self, path: Path, name: str, settings: Settings) -> Picture:
+    def picture(self, settings: Settings) -> Picture:
         """The first rows."""
         ...
 
-    def read(self, path: Path, name: str, settings: Settings, watch: Watch) -> Table:
+    def read(self, settings: Settings, watch: Watch) -> Table:
         """All entries."""
+        ...
+
+    def close(self) -> None:
+        """Lets go of what was kept."""
         ...
 
 
@@ -94,3 +153,8 @@ def on_both_cores(work: Callable[[Any], Any], items: Iterable[Any], watch: Watch
                 future.cancel()
             raise
     return out
+
+
+def part_of(watch: Watch, low: float, high: float) -> Watch:
+    """A watch for a piece of the work that reaches from `low` to `high`."""
+    return lambda share, doing: watch(low + share * (high - low), doing)

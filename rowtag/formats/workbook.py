@@ -1,77 +1,293 @@
-"""Workbooks (.xlsx and what the same reader takes): every cell becomes the entry a person would see."""
+"""Workbooks (.xlsx, .ods and what the same reader takes): every cell becomes the entry a person would see."""
 
+import io
+import math
+import re
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from decimal import Decimal
-from itertools import count
+from functools import cached_property
+from itertools import count, islice
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+import numpy.typing as npt
+from python_calamine import CalamineError, CalamineWorkbook
 
 from rowtag.core.column import Column, column_of
-from rowtag.core.errors import NotThere, Place, UnreadableFile
+from rowtag.core.errors import BadInput, NotThere, Place, TooLarge, UnreadableFile
 from rowtag.core.reading import EXACT_DIGITS
 from rowtag.core.tokens import large_texts
-from rowtag.formats.table import (
-    PICTURE_CELL,
-    PICTURE_COLUMNS,
-    PICTURE_ROWS,
-    Picture,
-    Settings,
-    Table,
-    Watch,
-)
+from rowtag.formats import sheetxml
+from rowtag.formats.rows import framed, texts_of, with_heads, without_below
+from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, unwatched
 
 OLD_MAGIC = b"\xd0\xcf\x11\xe0"
+_LARGE = 1 << 20
+"""Bytes of a workbook from which its first rows are looked at alone."""
+_MOST_ROWS = 20_000
+"""Rows above which a lone cell far to the right would make the sheet too large to hold."""
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """All cells of a sheet as columns of entries, from the cell A1."""
+
+    columns: list[Column]
+    rows: int
+    notes: list[str]
+
+
+@dataclass(frozen=True)
+class Span:
+    """A range of cells: first row and column, and behind the last ones (from 0; None is open)."""
+
+    top: int = 0
+    left: int = 0
+    bottom: int | None = None
+    right: int | None = None
 
 
 class WorkbookReader:
-    """Reads one sheet of a workbook."""
+    """Reads one sheet of a workbook, or a range of it. What was read of a sheet is kept until it is closed."""
 
-    def guess(self, path: Path, name: str) -> Settings:
-        """The first sheet that holds anything; a workbook of one sheet is not read for that."""
-        book = _open(path, name)
-        for sheet in book.sheet_names:
-            if len(book.sheet_names) == 1 or _sheet(book, sheet, name).end is not None:
-                return Settings(kind="workbook", sheet=sheet)
-        raise UnreadableFile("No sheet of this workbook holds an entry.", where=Place(name))
+    def __init__(self, path: Path, name: str) -> None:
+        self.path = path
+        self.name = name
+        self._sheets: dict[str, Sheet] = {}
+        self._mended: bytes | None = None
+        self._lacking = ""
+        with path.open("rb") as file:
+            self._zipped = file.read(4) == b"PK\x03\x04"
+        if self._zipped:
+            sheetxml.guard(path, name)
 
-    def picture(self, path: Path, name: str, settings: Settings) -> Picture:
-        """The first rows of the chosen sheet."""
-        book = _open(path, name)
-        sheet = _chosen(book, settings, name)
-        rows = []
-        for row in sheet.iter_rows():
-            rows.append([entry_of(cell)[:PICTURE_CELL] for cell in row[:PICTURE_COLUMNS]])
-            if len(rows) == PICTURE_ROWS:
-                break
-        width = sheet.end[1] + 1 if sheet.end else 0
-        return Picture(settings, rows, width, list(book.sheet_names))
+    def close(self) -> None:
+        """Lets go of what was read."""
+        self._sheets.clear()
+        self.__dict__.pop("_head", None)
 
-    def read(self, path: Path, name: str, settings: Settings, watch: Watch) -> Table:
-        """All entries of the chosen sheet."""
+    def guess(self) -> Settings:
+        """The first sheet that holds anything, and its heads."""
+        for sheet in self._names():
+            settings = Settings(kind="workbook", sheet=sheet)
+            rows = self._first(settings)
+            if rows:
+                return with_heads(settings, rows)
+        raise UnreadableFile(
+            "No sheet of this workbook holds an entry; pictures and charts are no data.",
+            remedy="Choose a workbook whose cells hold the data.",
+            where=Place(self.name),
+        )
+
+    def picture(self, settings: Settings) -> Picture:
+        """The first rows of the chosen sheet or range."""
+        names = self._names()
+        rows = self._first(settings)
+        return Picture.of(settings, rows, sheets=names, first_row=_span(settings, self.name).top + 1)
+
+    def read(self, settings: Settings, watch: Watch) -> Table:
+        """All entries of the chosen sheet or range."""
         watch(0.0, "reading")
-        sheet = _chosen(_open(path, name), settings, name)
-        rows = sheet.to_python(skip_empty_area=False)
+        name = self._chosen(settings)
+        sheet = self._whole(name, watch)
+        span = self._within(sheet, settings)
+        columns = sheet.columns[span.left : span.right]
+        bottom = sheet.rows if span.bottom is None else min(span.bottom, sheet.rows)
+        begin = min(span.top + settings.first_data_row - 1, bottom)
+        heads = texts_of(columns, span.top, begin)
+        head = texts_of(columns, begin, min(begin + PICTURE_ROWS, bottom))
+        foot = texts_of(columns, max(begin, bottom - 2 * MOST_BELOW), bottom)
+        settings, records = without_below(settings, head, foot, bottom - begin)
+        wanted = np.zeros(sheet.rows, bool)
+        wanted[begin : begin + records] = True
+        taken = [column.kept(wanted, sheet.rows) for column in columns]
+        watch(0.98, "reading")
+        return framed(settings, heads, taken, records, sheet.notes, foot)
+
+    # Within ---------------------------------------------------------------------------------
+
+    def _names(self) -> list[str]:
+        return list(self._use(lambda book: book.sheet_names, head=True))
+
+    def _chosen(self, settings: Settings) -> str:
+        """The sheet that settings name, the first where they name none."""
+        names = self._names()
+        if settings.sheet is not None and settings.sheet not in names:
+            raise NotThere(
+                f"There is no sheet “{settings.sheet}”.",
+                remedy=f"Sheets: {', '.join(names)}.",
+                where=Place(self.name),
+            )
+        return settings.sheet or names[0]
+
+    def _first(self, settings: Settings) -> list[list[str]]:
+        """The first rows of a sheet or range, without blank ones at their end."""
+        name = self._chosen(settings)
+        span = _span(settings, self.name)
+        if span.top or name in self._sheets:  # a range further down wants the whole sheet, which is kept
+            sheet = self._whole(name, unwatched)
+            span = self._within(sheet, settings)
+            bottom = min(span.bottom or sheet.rows, sheet.rows, span.top + PICTURE_ROWS)
+            rows = texts_of(sheet.columns[span.left : span.right], span.top, bottom)
+        else:
+            cells = self._use(lambda book: islice(book.get_sheet_by_name(name).iter_rows(), PICTURE_ROWS), head=True)
+            rows = [[entry_of(cell) for cell in row[span.left : span.right]] for row in cells][: span.bottom]
+        while rows and not any(rows[-1]):
+            rows.pop()
+        return rows
+
+    def _within(self, sheet: Sheet, settings: Settings) -> Span:
+        """The range that settings name; refused where it lies outside the sheet."""
+        span = _span(settings, self.name)
+        if span.top >= sheet.rows or span.left >= len(sheet.columns):
+            last = f"{sheetxml.letters_of(len(sheet.columns) - 1)}{sheet.rows}"
+            raise BadInput(
+                f"The range {settings.range} lies outside the sheet, which goes to {last}.",
+                remedy="Choose a range within it, or none to take all cells.",
+                where=Place(self.name, settings.sheet),
+            )
+        return span
+
+    def _whole(self, name: str, watch: Watch) -> Sheet:
+        """All cells of a sheet, error cells among them; the sheet read last is kept."""
+        if name not in self._sheets:
+            self._sheets.clear()
+            self._sheets[name] = self._read(name, watch)
+        return self._sheets[name]
+
+    def _read(self, name: str, watch: Watch) -> Sheet:
+        part = sheetxml.sheet_part(self.path, name) if self._zipped else None
+        try:
+            facts = sheetxml.sheet_facts(self.path, part) if part else None
+        except sheetxml.DAMAGED as error:
+            raise self._unreadable(error) from None
+        if facts and facts.far_column and facts.last_row > _MOST_ROWS:
+            raise TooLarge(
+                f"The sheet reaches beyond column ZZ and to row {facts.last_row:,}; so many cells cannot be held.",
+                remedy="Look for a lone cell far to the right and clear it, or save the data alone as .csv.",
+                where=Place(self.name, name),
+            )
+        watch(0.05, "reading")
+        rows = self._use(lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False), head=False)
         while rows and not any(cell != "" for cell in rows[-1]):
             rows.pop()
         if not rows:
             raise UnreadableFile(
-                "This sheet is empty.", remedy="Choose another sheet.", where=Place(name, settings.sheet)
+                "This sheet is empty; pictures and charts are no data.",
+                remedy="Choose another sheet.",
+                where=Place(self.name, name),
             )
         watch(0.5, "reading")
-        skipped = settings.names_row or 0
-        heads = [entry_of(cell) for cell in rows[skipped - 1]] if skipped else [""] * len(rows[0])
-        columns = []
-        cells = list(zip(*rows[skipped:], strict=True)) if len(rows) > skipped else [()] * len(heads)
+        height, cells = len(rows), list(zip(*rows, strict=True))
         del rows
+        columns = []
         for number, values in enumerate(cells):
             columns.append(column_of_cells(values))
-            watch(0.5 + 0.5 * (number + 1) / len(cells), "reading")
-        return Table(heads, columns, len(cells[0]) if cells else 0)
+            watch(0.5 + 0.45 * (number + 1) / len(cells), "reading")
+        errors: Iterable[tuple[int, int, str]] = ()
+        if part and facts and facts.errors:
+            errors = sheetxml.error_cells(self.path, part)
+        elif self._zipped and self.path.suffix == ".ods":
+            errors = sheetxml.document_errors(self.path, name)
+        try:
+            columns = _with_errors(columns, errors)
+        except sheetxml.DAMAGED as error:
+            raise self._unreadable(error) from None
+        notes = [f"The workbook lacks {self._lacking}"] if self._lacking else []
+        return Sheet(columns, height, notes)
+
+    @cached_property
+    def _head(self) -> CalamineWorkbook:
+        """The workbook, or of a large one its first rows."""
+        if self._zipped and self.path.stat().st_size > _LARGE and self.path.suffix in (".xlsx", ".xlsm"):
+            short = sheetxml.first_rows(self.path, PICTURE_ROWS)
+            if short is not None:
+                try:
+                    return CalamineWorkbook.from_filelike(io.BytesIO(short))
+                except CalamineError:
+                    pass  # laid out otherwise: the whole is read
+        return self._opened()
+
+    def _opened(self) -> CalamineWorkbook:
+        if self._mended is not None:
+            return CalamineWorkbook.from_filelike(io.BytesIO(self._mended))
+        return CalamineWorkbook.from_path(self.path)
+
+    def _use(self, what: Callable[[CalamineWorkbook], Any], *, head: bool) -> Any:
+        """What somebody wants of the workbook; one that lacks parts is mended first."""
+        try:
+            return what(self._head if head else self._opened())
+        except (CalamineError, *sheetxml.DAMAGED) as error:
+            if self._mend():
+                return self._use(what, head=head)
+            raise self._unreadable(error) from None
+
+    def _mend(self) -> bool:
+        """Puts missing parts back, once; whether any were missing."""
+        try:
+            found = sheetxml.mended(self.path) if self._zipped and self._mended is None else None
+        except sheetxml.DAMAGED:
+            found = None
+        if found is None:
+            return False
+        self._mended, self._lacking = found
+        self.__dict__.pop("_head", None)
+        return True
+
+    def _unreadable(self, error: Exception) -> UnreadableFile:
+        with self.path.open("rb") as file:
+            old = file.read(4) == OLD_MAGIC
+        if old:
+            return UnreadableFile(
+                "The workbook is protected by a password, or damaged.",
+                remedy="Open it in the program that made it, take the password off and save it again.",
+                where=Place(self.name),
+            )
+        return UnreadableFile(
+            "This is no readable workbook; it may be damaged or cut short.",
+            remedy="Open it in the program that made it and save it again, or save the sheet as .csv.",
+            where=Place(self.name),
+            details=[str(error)],
+        )
+
+
+def _span(settings: Settings, name: str) -> Span:
+    """The range that settings name: B3:H200, whole columns (B:H), whole rows (3:200), or all."""
+    text = settings.range.strip().upper().replace("$", "")
+    if not text:
+        return Span()
+    found = re.fullmatch(r"([A-Z]{0,3})(\d{0,7}):([A-Z]{0,3})(\d{0,7})", text)
+    if found and bool(found[1]) == bool(found[3]) and bool(found[2]) == bool(found[4]) and (found[1] or found[2]):
+        span = Span(
+            int(found[2] or 1) - 1,
+            sheetxml.column_at(found[1]) if found[1] else 0,
+            int(found[4]) if found[4] else None,
+            sheetxml.column_at(found[3]) + 1 if found[3] else None,
+        )
+        ordered = (span.bottom is None or span.bottom > span.top) and (span.right is None or span.right > span.left)
+        if ordered and span.top >= 0:
+            return span
+    raise BadInput(
+        f"“{settings.range}” is no range of cells.",
+        remedy="Write it from its first to its last cell, such as B3:H200, B:H or 3:200.",
+        where=Place(name, settings.sheet),
+    )
+
+
+def _with_errors(columns: list[Column], errors: Iterable[tuple[int, int, str]]) -> list[Column]:
+    """The columns with error cells as they are shown, which the reader gives as blank."""
+    by_column: defaultdict[int, dict[int, str]] = defaultdict(dict)
+    for row, column, text in errors:
+        by_column[column][row] = text
+    for number, entries in by_column.items():
+        if number < len(columns):
+            grown = columns[number].with_entries(entries)
+            columns[number] = column_of(grown.indexes(0, grown.length), grown.texts())  # in one segment again
+    return columns
 
 
 def column_of_cells(values: Sequence[Any]) -> Column:
@@ -80,11 +296,15 @@ def column_of_cells(values: Sequence[Any]) -> Column:
     cells = np.fromiter(map(number.__getitem__, values), np.int64, len(values))
     if (0 in number or 1 in number) and bool in set(map(type, values)):  # False and True equal 0 and 1 as keys
         return column_of_cells([entry_of(value) if isinstance(value, bool) else value for value in values])
-    texts = [entry_of(value) for value in number]
+    return column_of_distinct(cells, list(number))
+
+
+def column_of_distinct(indexes: npt.NDArray[np.int64], cells: Iterable[Any]) -> Column:
+    """A column from one index per record and the distinct cells they point to, which may be spelled alike."""
+    texts = [entry_of(cell) for cell in cells]
     distinct = {text: index for index, text in enumerate(dict.fromkeys(texts))}
     lookup = np.array([distinct[text] for text in texts], np.int64)
-    indexes = lookup[cells] if len(values) else cells
-    return column_of(indexes, large_texts(distinct))
+    return column_of(lookup[indexes] if len(indexes) else indexes, large_texts(distinct))
 
 
 def entry_of(cell: Any) -> str:
@@ -103,6 +323,8 @@ def _number(value: float) -> str:
         return str(int(value))
     short = repr(value)
     if len(short) <= EXACT_DIGITS + 1 and "e" not in short:  # the usual case: no more digits than are exact
+        return short
+    if not math.isfinite(value):
         return short
     text = format(Decimal(format(value, ".15g")), "f")
     return text.rstrip("0").rstrip(".") if "." in text else text
@@ -125,42 +347,3 @@ _SPELLED: dict[type, Callable[[Any], str]] = {
     type(None): lambda _: "",
 }
 """How each kind of cell is spelled; whole numbers, dates and times as Python writes them."""
-
-
-def _open(path: Path, name: str) -> CalamineWorkbook:
-    try:
-        return CalamineWorkbook.from_path(path)
-    except (CalamineError, OSError, ValueError) as error:
-        with path.open("rb") as file:
-            old = file.read(4) == OLD_MAGIC
-        if old:
-            raise UnreadableFile(
-                "The workbook is protected by a password, or damaged.",
-                remedy="Open it in the program that made it, take the password off and save it again.",
-                where=Place(name),
-            ) from None
-        raise UnreadableFile(
-            "This is no readable workbook; it may be damaged or cut short.",
-            remedy="Open it in the program that made it and save it again, or save the sheet as .csv.",
-            where=Place(name),
-            details=[str(error)],
-        ) from None
-
-
-def _chosen(book: CalamineWorkbook, settings: Settings, name: str) -> CalamineSheet:
-    if settings.sheet is not None and settings.sheet not in book.sheet_names:
-        raise NotThere(
-            f"There is no sheet “{settings.sheet}”.",
-            remedy=f"Sheets: {', '.join(book.sheet_names)}.",
-            where=Place(name),
-        )
-    return _sheet(book, settings.sheet or book.sheet_names[0], name)
-
-
-def _sheet(book: CalamineWorkbook, sheet: str, name: str) -> CalamineSheet:
-    try:
-        return book.get_sheet_by_name(sheet)
-    except CalamineError as error:
-        raise UnreadableFile(
-            "This sheet cannot be read; the workbook may be damaged.", where=Place(name, sheet), details=[str(error)]
-        ) from None

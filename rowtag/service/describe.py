@@ -4,10 +4,9 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from rowtag.core.study import Records, Study, Variable
+from rowtag.core.study import Study
 from rowtag.core.tables import frequency, summary
 from rowtag.formats import intake
-from rowtag.formats.intake import Holding
 
 
 def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
@@ -15,15 +14,8 @@ def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
     settings = intake.guess(path, path.name)
     if sheet is not None:
         settings = settings.model_copy(update={"sheet": sheet})
-    study = study_of(intake.read(path, path.name, settings))
+    study = intake.read(path, path.name, settings).study
     return {"records": study.records.count, "variables": [describe_variable(study, id) for id in study.order]}
-
-
-def study_of(holding: Holding) -> Study:
-    """A study that holds a file as it was proposed."""
-    columns = zip(holding.proposals, holding.table.columns, strict=True)
-    variables = [(f"v{number}", Variable(tag=each.tag), column) for number, (each, column) in enumerate(columns)]
-    return Study(records=Records(holding.table.records)).with_variables(variables)
 
 
 def describe_variable(study: Study, id: str) -> dict[str, Any]:

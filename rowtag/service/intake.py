@@ -1,30 +1,62 @@
-"""Bringing a file into a study: look, propose, then one step."""
+"""Bringing a file into a study: look, propose, then one step; and starting without a file."""
 
 import secrets
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
 
+from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
 from rowtag.core.propose import Proposal
 from rowtag.core.steps.bring_in import Arrival, BringIn
-from rowtag.core.study import Source
-from rowtag.core.tag import Frozen, Level, Tag, Type, Use
+from rowtag.core.steps.start import AddVariables, NewVariable
+from rowtag.core.study import Source, Study
+from rowtag.core.tag import Parts, Tag
 from rowtag.formats import intake
-from rowtag.formats.table import Settings, Watch, unwatched
+from rowtag.formats.intake import Holding, Opened
+from rowtag.formats.table import Settings, Watch, part_of, unwatched
 from rowtag.store.sources import compressed_pieces
-from rowtag.store.studyfile import Outcome, StudyFile
+from rowtag.store.studyfile import Outcome, StudyFile, now
 from rowtag.store.workspace import Upload
 
 
-class Choice(Frozen):
+class Choice(Parts):
     """What somebody chose for a column in place of what was proposed; parts not given stay as proposed."""
 
     name: str | None = None
-    label: str | None = None
-    type: Type | None = None
-    level: Level | None = None
-    use: Use | None = None
     leave_out: bool = False
+
+
+# Bringing in ------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of a file as it would come in: its number (from 1), head, proposal, and the tag as chosen."""
+
+    number: int
+    head: str
+    proposal: Proposal
+    tag: Tag
+
+
+def chosen(holding: Holding, choices: Mapping[int, Choice]) -> Iterator[Column]:
+    """The columns of a file with what was chosen for them, without those left out."""
+    for number in range(1, len(holding.proposals) + 1):
+        choice = choices.get(number, Choice())
+        if not choice.leave_out:
+            yield chosen_column(holding, number, choice)
+
+
+def chosen_column(holding: Holding, number: int, choice: Choice) -> Column:
+    """One column with what was chosen; what depends on a chosen type is proposed for that type."""
+    given = choice.given()
+    proposal = holding.proposal(number, given.get("type"), given.get("marks"))
+    if choice.name is not None:
+        given["name"] = choice.name
+    return Column(number, holding.table.heads[number - 1], proposal, proposal.tag.with_parts(**given))
 
 
 def bring_in(
@@ -36,41 +68,60 @@ def bring_in(
     step_id: str,
     by: str = "",
     watch: Watch = unwatched,
+    opened: Opened | None = None,
 ) -> Outcome:
     """Reads a whole file and brings it into an empty study as one step, with its bytes."""
+    with reading_of(upload, settings, opened, watch) as (holding, pieces):
+        arrivals, supplies = [], {}
+        taken: set[str] = set()
+        for column in chosen(holding, choices or {}):
+            check_name(column.tag.name, taken, file.study.naming)
+            taken.add(key_of(column.tag.name))
+            arrival = Arrival(id=secrets.token_hex(4), column=column.number, name=column.head, tag=column.tag)
+            arrivals.append(arrival)
+            supplies[arrival.id] = holding.table.columns[column.number - 1]
+        if not arrivals:
+            raise BadInput("Every column is left out.", remedy="Take at least one.")
+        step = BringIn(source_id=secrets.token_hex(4), source=source_of(upload, holding), variables=tuple(arrivals))
+        watch(0.85, "keeping")
+        return file.take(step, step_id, by=by, supplies=supplies, source=(upload.sha256, iter(pieces())))
+
+
+@contextmanager
+def reading_of(upload: Upload, settings: Settings, opened: Opened | None, watch: Watch) -> Iterator[Any]:
+    """What a file holds, and its bytes in compressed pieces, which are made meanwhile."""
     with ThreadPoolExecutor(1) as aside:
         pieces = aside.submit(lambda: list(compressed_pieces(upload.path)))
-        holding = intake.read(upload.path, upload.name, settings, lambda share, doing: watch(share * 0.8, doing))
-        kept = pieces.result()
-    arrivals, supplies = [], {}
-    chosen = choices or {}
-    source_id = secrets.token_hex(4)
-    taken: set[str] = set()
-    for number, (head, proposal, column) in enumerate(
-        zip(holding.table.heads, holding.proposals, holding.table.columns, strict=True), 1
-    ):
-        choice = chosen.get(number, Choice())
-        if choice.leave_out:
-            continue
-        tag = _chosen_tag(proposal, choice)
-        check_name(tag.name, taken)
-        taken.add(key_of(tag.name))
-        arrival = Arrival(id=secrets.token_hex(4), column=number, name=head, tag=tag)
-        arrivals.append(arrival)
-        supplies[arrival.id] = column
-    source = Source(
+        reading = part_of(watch, 0, 0.8)
+        if opened is not None:
+            holding = opened.read(settings, reading)
+        else:
+            holding = intake.read(upload.path, upload.name, settings, reading)
+        yield holding, pieces.result
+
+
+def source_of(upload: Upload, holding: Holding) -> Source:
+    """A file as a source; the settings are those that the reading came to."""
+    return Source(
         name=upload.name,
         size=upload.size,
         sha256=upload.sha256,
-        kind=settings.kind,
+        kind=holding.table.settings.kind,
         records=holding.table.records,
-        settings=settings.model_dump(),
+        settings=holding.table.settings.model_dump(exclude_defaults=True),
+        brought_at=now(),
     )
-    step = BringIn(source_id=source_id, source=source, variables=tuple(arrivals))
-    watch(0.85, "keeping")
-    return file.take(step, step_id, by=by, supplies=supplies, source=(upload.sha256, iter(kept)))
 
 
-def _chosen_tag(proposal: Proposal, choice: Choice) -> Tag:
-    given = choice.model_dump(exclude={"leave_out"}, exclude_none=True)
-    return proposal.tag.with_parts(**given)
+# Without a file ---------------------------------------------------------------------------------
+
+
+def codebook_of(other: Study, title: str) -> AddVariables:
+    """The step that takes the whole codebook of another study, without its entries."""
+    return AddVariables(
+        variables=tuple(NewVariable(id=secrets.token_hex(4), tag=other.tag(id)) for id in other.order),
+        batteries=dict(other.shelves["battery"]),
+        sections=dict(other.shelves["section"]),
+        lists=dict(other.shelves["list"]),
+        origin=f"the codebook of “{title}”",
+    )

@@ -2,7 +2,6 @@
 
 import fcntl
 import hashlib
-import os
 import secrets
 import threading
 import time
@@ -14,7 +13,8 @@ from typing import Any, BinaryIO
 import platformdirs
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge
+from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge, not_stored
+from rowtag.core.words import megabytes
 from rowtag.store.database import open_database, studies
 from rowtag.store.studyfile import StudyFile, now
 
@@ -151,17 +151,14 @@ class Workspace:
                     size += len(block)
                     if size > most:
                         raise TooLarge(
-                            f"“{name}” is larger than the {most / 2**20:,.0f} MB allowed.",
+                            f"“{name}” is larger than the {megabytes(most)} allowed.",
                             remedy="Split it, or leave out columns you do not need.",
                         )
                     digest.update(block)
                     file.write(block)
         except OSError as error:
             path.unlink(missing_ok=True)
-            raise BadInput(
-                f"“{name}” could not be stored: {os.strerror(error.errno or 0)}.",
-                remedy="Make room on the disk, then try again.",
-            ) from None
+            raise not_stored(name, error) from None
         except TooLarge:
             path.unlink(missing_ok=True)
             raise

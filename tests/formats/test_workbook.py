@@ -1,5 +1,7 @@
-"""Workbooks: each cell becomes the entry a person would see."""
+"""Workbooks: each cell becomes the entry a person would see, whatever the archive looks like inside."""
 
+import re
+import zipfile
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 
@@ -8,10 +10,13 @@ import xlsxwriter
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.errors import NotThere, UnreadableFile
-from rowtag.formats.intake import guess, read
-from rowtag.formats.table import Settings
+from rowtag.core.errors import BadInput, NotThere, RowTagError, TooLarge, UnreadableFile
+from rowtag.formats import sheetxml, workbook
+from rowtag.formats.intake import guess, opened, read
+from rowtag.formats.rows import texts_of
+from rowtag.formats.table import Settings, Table
 from rowtag.formats.workbook import column_of_cells, entry_of
+from tests.formats.books import changed, ods, without, xlsx
 
 CELLS = [
     (7.0, "7"),
@@ -21,6 +26,7 @@ CELLS = [
     (1e-7, "0.0000001"),
     (123456789012345.0, "123456789012345"),
     (2.5, "2.5"),
+    (float("inf"), "inf"),
     (True, "TRUE"),
     (False, "FALSE"),
     ("007", "007"),
@@ -52,23 +58,223 @@ def test_columns_keep_cells_apart(values: list[object]) -> None:
     assert column.texts_at(column.indexes(0, len(values))) == [entry_of(value) for value in values]
 
 
-texts = st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), min_size=1, max_size=8)
+def rows_in(table: Table) -> list[list[str]]:
+    return [table.heads, *texts_of(table.columns, 0, table.records)]
 
 
-@given(st.lists(st.tuples(texts, st.integers(-(10**9), 10**9), st.dates(date(1901, 1, 1))), min_size=1, max_size=5))
-def test_round_trip(tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, int, date]]) -> None:
+def all_rows(path: Path, **settings: object) -> list[list[str]]:
+    """Every row of the first sheet (or of what settings choose)."""
+    given = Settings.model_validate({"kind": "workbook", "names_row": None, "blank_rows": "keep", **settings})
+    return rows_in(read(path, path.name, given).table)[1:]
+
+
+texts = st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), min_size=1, max_size=8).filter(
+    lambda text: text.strip() == text and not text.startswith("<table:") and "  " not in text
+)
+rows = st.lists(
+    st.tuples(
+        texts,
+        st.integers(-(10**9), 10**9) | st.decimals(-9_999, 9_999, places=2).map(float),
+        st.dates(date(1901, 1, 1)),
+    ),
+    min_size=1,
+    max_size=5,
+)
+
+
+@given(rows, st.sampled_from([".xlsx", ".ods"]))
+def test_round_trip(tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, float, date]], ending: str) -> None:
     """Texts, numbers and dates written to a sheet come back the same."""
-    path = tmp_path_factory.mktemp("book") / "a.xlsx"
-    with xlsxwriter.Workbook(str(path), {"strings_to_formulas": False, "strings_to_urls": False}) as book:
-        sheet = book.add_worksheet()
-        sheet.write_row(0, 0, ["text", "number", "day"])
-        for number, (text, whole, day) in enumerate(rows, 1):
-            sheet.write_string(number, 0, text)
-            sheet.write_number(number, 1, whole)
-            sheet.write_datetime(number, 2, day, book.add_format({"num_format": "yyyy-mm-dd"}))
-    table = read(path, "a.xlsx", guess(path, "a.xlsx")).table
-    got = [column.texts_at(column.indexes(0, table.records)) for column in table.columns]
-    assert got == [[row[0] for row in rows], [str(row[1]) for row in rows], [row[2].isoformat() for row in rows]]
+    path = tmp_path_factory.mktemp("book") / f"a{ending}"
+    table = [["text", "number", "day"], *map(list, rows)]
+    if ending == ".ods":
+        ods(path, table)
+    else:
+        with xlsxwriter.Workbook(str(path), {"strings_to_formulas": False, "strings_to_urls": False}) as book:
+            sheet = book.add_worksheet()
+            sheet.write_row(0, 0, table[0])
+            for number, (text, amount, day) in enumerate(rows, 1):
+                sheet.write_string(number, 0, text)
+                sheet.write_number(number, 1, amount)
+                sheet.write_datetime(number, 2, day, book.add_format({"num_format": "yyyy-mm-dd"}))
+    assert all_rows(path)[1:] == [[text, entry_of(float(amount)), day.isoformat()] for text, amount, day in rows]
+
+
+# Cells that are easily lost ---------------------------------------------------------------------
+
+
+def special(path: Path, **options: object) -> Path:
+    """A sheet of cells that readers trip over."""
+    with xlsxwriter.Workbook(str(path), options) as book:
+        sheet = book.add_worksheet("Data")
+        sheet.write_row(0, 0, ["day", "span", "clock", "formula", "error"])
+        sheet.write_datetime(1, 0, datetime(2026, 5, 3), book.add_format({"num_format": "d mmm yy"}))
+        sheet.write_number(1, 1, 1.25, book.add_format({"num_format": "[h]:mm"}))
+        sheet.write_number(1, 2, 0.5, book.add_format({"num_format": "hh:mm"}))
+        sheet.write_formula(1, 3, "=1+2", None, 3)
+        sheet.write_formula(1, 4, "=1/0", None, "#DIV/0!")
+        sheet.merge_range(2, 0, 2, 2, "both")
+        sheet.write_formula(2, 4, "=NA()", None, "#N/A")
+    return path
+
+
+@pytest.mark.parametrize("since_1904", [False, True])
+def test_cells_that_are_easily_lost(tmp_path: Path, since_1904: bool) -> None:
+    """Dates in either system, times beyond a day, values of formulas, error cells; merged cells give text once."""
+    path = special(tmp_path / "a.xlsx", date_1904=since_1904)
+    assert all_rows(path)[1:] == [
+        ["2026-05-03", "30:00:00", "12:00:00", "3", "#DIV/0!"],
+        ["both", "", "", "", "#N/A"],
+    ]
+
+
+def test_error_cells_are_strays(tmp_path: Path) -> None:
+    """An error cell among numbers is an entry that does not fit, not a blank."""
+    path = special(tmp_path / "a.xlsx")
+    holding = read(path, "a.xlsx", guess(path, "a.xlsx"))
+    assert holding.study.fill("v5").blank == 0
+    error = (
+        '<table:table-cell office:value-type="string" office:string-value="" calcext:value-type="error">'
+        "<text:p>#DIV/0!</text:p></table:table-cell>"
+    )
+    path = ods(tmp_path / "a.ods", [["plot", "size"], [1, 2], [2, error], [3, 4]])
+    assert all_rows(path) == [["plot", "size"], ["1", "2"], ["2", "#DIV/0!"], ["3", "4"]]
+
+
+@pytest.mark.parametrize("stored", ["A1:A1", "A1:XFD1048576", "C7:D9"])
+def test_a_wrong_stored_size_changes_nothing(tmp_path: Path, stored: str) -> None:
+    """What a sheet says of its own size is not believed."""
+    path = special(tmp_path / "a.xlsx")
+    expected = all_rows(path)
+    size = re.compile(rb'<dimension ref="[^"]*"/>')
+    changed(path, lambda part, data: size.sub(b'<dimension ref="%s"/>' % stored.encode(), data))
+    assert all_rows(path) == expected
+
+
+@pytest.mark.parametrize(
+    "part",
+    ["docProps/app.xml", "xl/theme/theme1.xml", "[Content_Types].xml", "_rels/.rels", "xl/_rels/workbook.xml.rels"],
+)
+def test_an_archive_that_lacks_a_part_still_gives_its_cells(tmp_path: Path, part: str) -> None:
+    """Parts that only describe the others can be missing."""
+    path = xlsx(tmp_path / "a.xlsx", {"One": [["plot", "size"], ["007", 2.5]], "Two": [["x"], [1]]})
+    expected = all_rows(path)
+    without(path, part)
+    assert all_rows(path) == expected
+    assert all_rows(path, sheet="Two") == [["x"], ["1"]]
+
+
+def test_lost_texts_are_said(tmp_path: Path) -> None:
+    """Without the part of all texts numbers still come; each text shows that it is lost, and a note says so."""
+    path = xlsx(tmp_path / "a.xlsx", {"One": [["plot", "size"], ["007", 2.5]]})
+    without(path, "xl/sharedStrings.xml")
+    table = read(path, "a.xlsx", Settings(kind="workbook", names_row=None)).table
+    assert rows_in(table)[1:] == [["#LOST!", "#LOST!"], ["#LOST!", "2.5"]]
+    assert table.notes[0] == "The workbook lacks xl/sharedStrings.xml (its texts)"
+
+
+# Sheets and ranges ------------------------------------------------------------------------------
+
+
+def test_sheets(tmp_path: Path) -> None:
+    """The first sheet that holds anything is taken; another can be chosen; an unknown one is refused."""
+    path = xlsx(tmp_path / "a.xlsx", {"Cover": [], "Data": [["q1"], [1], [2]], "More": [["q2"], [5]]})
+    settings = guess(path, "a.xlsx")
+    assert settings.sheet == "Data" and read(path, "a.xlsx", settings).table.records == 2
+    assert read(path, "a.xlsx", Settings(kind="workbook", sheet="More")).table.heads == ["q2"]
+    with pytest.raises(NotThere, match="Sheets: Cover, Data, More"):
+        read(path, "a.xlsx", Settings(kind="workbook", sheet="None"))
+    with pytest.raises(UnreadableFile, match="This sheet is empty"):
+        read(path, "a.xlsx", Settings(kind="workbook", sheet="Cover"))
+
+
+RANGES = [
+    ("B2:C3", [["b2", "c2"], ["b3", "c3"]]),
+    ("b:b", [["b1"], ["b2"], ["b3"]]),
+    ("2:3", [["a2", "b2", "c2"], ["a3", "b3", "c3"]]),
+    ("$B$3:Z99", [["b3", "c3"]]),
+]
+
+
+@pytest.mark.parametrize(("range", "expected"), RANGES)
+def test_ranges(tmp_path: Path, range: str, expected: list[list[str]]) -> None:
+    """A range of cells, of columns or of rows; what lies beyond the sheet is no row."""
+    path = xlsx(tmp_path / "a.xlsx", {"S": [[f"{letter}{row}" for letter in "abc"] for row in (1, 2, 3)]})
+    assert all_rows(path, range=range) == expected
+    with opened(path, "a.xlsx") as file:
+        seen = file.picture(Settings(kind="workbook", range=range))
+        assert seen.rows == expected and seen.first_row == int(expected[0][0][1])
+
+
+@pytest.mark.parametrize(
+    ("range", "sentence"),
+    [
+        ("E1:F9", "The range E1:F9 lies outside the sheet, which goes to C3."),
+        ("A7:C9", "The range A7:C9 lies outside the sheet, which goes to C3."),
+        ("C3:A1", "“C3:A1” is no range of cells."),
+        ("everything", "“everything” is no range of cells."),
+    ],
+)
+def test_ranges_that_cannot_be(tmp_path: Path, range: str, sentence: str) -> None:
+    """A range outside the sheet, or none at all, is refused with what would do."""
+    path = xlsx(tmp_path / "a.xlsx", {"S": [[1, 2, 3]] * 3})
+    with pytest.raises(BadInput) as refused:
+        all_rows(path, range=range)
+    assert refused.value.what == sentence and refused.value.remedy
+
+
+# Large ones -------------------------------------------------------------------------------------
+
+
+def test_first_rows_alone_are_the_same_rows(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The picture of a large workbook is made from its first bytes, and shows what the whole would show."""
+    rows = [["plot", "note", "day"], *([f"F{n:04d}", f"note {n}", date(2026, 1, 1)] for n in range(3_000))]
+    path = xlsx(tmp_path / "a.xlsx", {"S": rows, "T": [["x"], [1]]})
+    with opened(path, "a.xlsx") as whole:
+        expected = [whole.picture(Settings(kind="workbook", sheet=sheet)) for sheet in ("S", "T")]
+    monkeypatch.setattr(workbook, "_LARGE", 1)
+    monkeypatch.setattr(workbook.CalamineWorkbook, "from_path", None)  # the whole is not opened
+    with opened(path, "a.xlsx") as short:
+        assert [short.picture(Settings(kind="workbook", sheet=sheet)) for sheet in ("S", "T")] == expected
+        assert short.guess().sheet == "S"
+
+
+def test_a_zip_bomb_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """An archive that unpacks to far more than it is, or to more than is allowed, is refused before it is opened."""
+    path = xlsx(tmp_path / "a.xlsx", {"S": [["q1"], [1]]})
+    monkeypatch.setattr(sheetxml, "_LARGE", 1 << 20)
+    with zipfile.ZipFile(path, "a", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/media/big.bin", b"\0" * (8 << 20))
+    with pytest.raises(TooLarge, match="would hold 8 MB of almost nothing") as refused:
+        guess(path, "a.xlsx")
+    assert refused.value.remedy
+    monkeypatch.setattr(sheetxml, "MOST_UNPACKED", 4 << 20)
+    with pytest.raises(TooLarge, match="4 MB are allowed"):
+        guess(path, "a.xlsx")
+
+
+def test_a_lone_cell_far_away_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A sheet whose rectangle could not be held in memory is refused with what to look for."""
+    monkeypatch.setattr(workbook, "_MOST_ROWS", 100)
+    path = tmp_path / "a.xlsx"
+    with xlsxwriter.Workbook(str(path)) as book:
+        sheet = book.add_worksheet("S")
+        sheet.write_column(0, 0, list(range(200)))
+        sheet.write(0, 16_000, "x")
+    with pytest.raises(TooLarge, match="beyond column ZZ and to row 200"):
+        read(path, "a.xlsx", Settings(kind="workbook"))
+
+
+def test_formatted_blank_rows_are_no_records(tmp_path: Path) -> None:
+    """Two hundred thousand formatted blank rows below the data cost nothing and are no records."""
+    path = tmp_path / "a.xlsx"
+    with xlsxwriter.Workbook(str(path), {"constant_memory": True}) as book:
+        sheet, bold = book.add_worksheet(), book.add_format({"bold": True})
+        sheet.write_row(0, 0, ["plot", "size"])
+        sheet.write_row(1, 0, [1, 2])
+        for row in range(2, 200_000):
+            sheet.write_blank(row, 0, None, bold)
+    assert read(path, "a.xlsx", guess(path, "a.xlsx")).table.records == 1
 
 
 @pytest.mark.parametrize(
@@ -89,17 +295,24 @@ def test_broken_workbooks(tmp_path: Path, data: bytes, sentence: str) -> None:
     assert refused.value.remedy
 
 
-def test_sheets(tmp_path: Path) -> None:
-    """The first sheet that holds anything is taken; another can be chosen; an unknown one is refused."""
+def test_a_sheet_of_pictures_is_no_data(tmp_path: Path) -> None:
+    """A workbook whose sheets hold only a chart says so."""
     path = tmp_path / "a.xlsx"
     with xlsxwriter.Workbook(str(path)) as book:
-        book.add_worksheet("Cover")
-        book.add_worksheet("Data").write_column(0, 0, ["q1", 1, 2])
-        book.add_worksheet("More").write_column(0, 0, ["q2", 5])
-    settings = guess(path, "a.xlsx")
-    assert settings.sheet == "Data" and read(path, "a.xlsx", settings).table.records == 2
-    assert read(path, "a.xlsx", Settings(kind="workbook", sheet="More")).table.heads == ["q2"]
-    with pytest.raises(NotThere, match="Sheets: Cover, Data, More"):
-        read(path, "a.xlsx", Settings(kind="workbook", sheet="None"))
-    with pytest.raises(UnreadableFile, match="This sheet is empty"):
-        read(path, "a.xlsx", Settings(kind="workbook", sheet="Cover"))
+        book.add_worksheet().insert_textbox(0, 0, "A drawing")
+    with pytest.raises(UnreadableFile, match="No sheet of this workbook holds an entry; pictures and charts"):
+        guess(path, "a.xlsx")
+
+
+@given(st.lists(st.tuples(st.floats(0, 0.9999), st.integers(0, 255)), min_size=1, max_size=8))
+def test_damage_never_goes_unsaid(tmp_path_factory: pytest.TempPathFactory, damage: list[tuple[float, int]]) -> None:
+    """A workbook with damaged bytes is read or refused with a sentence; nothing else happens."""
+    path = special(tmp_path_factory.mktemp("damaged") / "a.xlsx")
+    content = bytearray(path.read_bytes())
+    for place, byte in damage:
+        content[int(place * len(content))] = byte
+    path.write_bytes(bytes(content))
+    try:
+        read(path, "a.xlsx", guess(path, "a.xlsx"))
+    except RowTagError as refused:
+        assert refused.what

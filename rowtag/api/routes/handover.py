@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
 from rowtag.api.context import Here
-from rowtag.api.models import JobState
+from rowtag.api.models_jobs import JobState
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.formats.table import Watch
 from rowtag.formats.written import Options

@@ -4,12 +4,26 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, UploadFile
 
-from rowtag.api.context import Here
-from rowtag.api.models import BringInRequest, ColumnProposal, IntakeFile, JobState, Look, ProposalReport
-from rowtag.formats import intake
-from rowtag.formats.table import Watch
-from rowtag.service.intake import bring_in
+from rowtag.api.context import Context, Here
+from rowtag.api.models_intake import (
+    BringInRequest,
+    ColumnProposal,
+    ColumnsRequest,
+    FieldsRequest,
+    GuessRequest,
+    IntakeFile,
+    JoinReport,
+    JoinRequest,
+    Look,
+    MoreRecordsRequest,
+    ProposalReport,
+)
+from rowtag.api.models_jobs import JobState
+from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table, fields_of_text
+from rowtag.formats.table import FixedField, Settings, Watch
+from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
+from rowtag.service.more import meet, more_records
 
 router = APIRouter(prefix="/api", tags=["intake"])
 
@@ -17,62 +31,137 @@ router = APIRouter(prefix="/api", tags=["intake"])
 @router.post("/intake", status_code=201)
 def hand_in(here: Here, file: Annotated[UploadFile, File()]) -> IntakeFile:
     """Takes a file, guesses how it is written, and shows its first rows. It changes no study."""
-    upload = here.workspace.receive(file.filename or "file", file.file)
-    try:
-        settings = intake.guess(upload.path, upload.name)
-        picture = intake.picture(upload.path, upload.name, settings)
-    except Exception:
-        here.workspace.discard(upload.id)
-        raise
-    return IntakeFile.of(upload.id, upload.name, upload.size, picture)
+    upload, settings = here.files.receive(file.filename or "file", file.file)
+    return _seen(here, upload.id, settings)
+
+
+def _seen(here: Context, file_id: str, settings: Settings) -> IntakeFile:
+    upload, opened = here.files.opened(file_id)
+    return IntakeFile.of(upload.id, upload.name, upload.size, opened.picture(settings))
+
+
+@router.post("/intake/{file_id}/guess")
+def guess_again(here: Here, file_id: str, request: GuessRequest) -> IntakeFile:
+    """The first rows of a file, taken for another kind."""
+    return _seen(here, file_id, here.files.opened(file_id)[1].guess(request.kind))
 
 
 @router.post("/intake/{file_id}/picture")
 def look_again(here: Here, file_id: str, look: Look) -> IntakeFile:
     """The first rows of a file, read another way."""
-    upload = here.workspace.upload(file_id)
-    return IntakeFile.of(upload.id, upload.name, upload.size, intake.picture(upload.path, upload.name, look.settings))
+    return _seen(here, file_id, look.settings)
+
+
+@router.post("/intake/{file_id}/fields")
+def take_fields(here: Here, file_id: str, request: FieldsRequest) -> IntakeFile:
+    """The first lines of a fixed-column text, with fields taken from a codebook."""
+    fields = _fields(here, request.source)
+    return _seen(here, file_id, request.settings.model_copy(update={"kind": "fixed", "fields": fields}))
+
+
+def _fields(here: Context, source: FieldSource) -> tuple[FixedField, ...]:
+    if source.kind == "text":
+        return fields_of_text(source.value)
+    if source.kind == "study":
+        return fields_of_study(here.study(source.value).study)
+    opened = here.files.opened(source.value)[1]
+    return fields_of_table(opened.read(opened.guess()).table)
 
 
 @router.post("/intake/{file_id}/proposals")
 def propose_tags(here: Here, file_id: str, look: Look) -> JobState:
     """Reads the whole file and proposes a tag per column: long work whose result holds the proposals."""
-    upload = here.workspace.upload(file_id)
+    upload, opened = here.files.opened(file_id)
 
     def work(_job: Job, watch: Watch) -> dict[str, object]:
-        holding = intake.read(upload.path, upload.name, look.settings, watch)
+        holding = opened.read(look.settings, watch)
         table = holding.table
-        columns = zip(table.heads, holding.proposals, table.columns, strict=True)
-        shown = [
-            ColumnProposal.of(number, head, proposal, table.records, holding.blanks(column))
-            for number, (head, proposal, column) in enumerate(columns, 1)
-        ]
-        return {"proposals": ProposalReport(records=table.records, notes=table.notes, columns=shown)}
+        report = ProposalReport(
+            settings=table.settings,
+            records=table.records,
+            notes=table.notes,
+            foot=table.foot,
+            columns=[ColumnProposal.of(holding, column) for column in chosen(holding, {})],
+        )
+        return {"proposals": report}
 
     return JobState.of(here.jobs.start(f"Reading {upload.name}", work))
+
+
+@router.post("/intake/{file_id}/columns")
+def look_at_columns(here: Here, file_id: str, request: ColumnsRequest) -> list[ColumnProposal]:
+    """Columns under what was chosen for them: how their entries would read, and which would not."""
+    holding = here.files.opened(file_id)[1].read(request.settings)
+    columns = [
+        chosen_column(holding, number, choice)
+        for number, choice in request.choices.items()
+        if 1 <= number <= len(holding.proposals)
+    ]
+    return [ColumnProposal.of(holding, column, in_full=len(columns) == 1) for column in columns]
 
 
 @router.post("/intake/{file_id}/bring-in")
 def start_bringing_in(here: Here, file_id: str, request: BringInRequest) -> JobState:
     """Brings a file into an empty study as one step: long work that leaves nothing when it is cancelled."""
-    upload = here.workspace.upload(file_id)
+    upload, opened = here.files.opened(file_id)
     study = here.study(request.study)
 
     def work(_job: Job, watch: Watch) -> dict[str, object]:
         outcome = bring_in(
-            study, upload, request.settings, request.choices, step_id=request.step_id, by=here.by, watch=watch
+            study,
+            upload,
+            request.settings,
+            request.choices,
+            step_id=request.step_id,
+            by=here.by,
+            watch=watch,
+            opened=opened,
         )
-        here.changed(request.study)
-        here.workspace.discard(file_id)
-        return {"study": request.study, "revision": outcome.revision, "sentence": outcome.sentence}
+        return _kept(here, request.study, file_id, outcome.revision, outcome.sentence)
 
     return JobState.of(here.jobs.start(f"Bringing in {upload.name}", work))
+
+
+@router.post("/intake/{file_id}/join")
+def preview_joining(here: Here, file_id: str, request: JoinRequest) -> JoinReport:
+    """How a file would join a study that has variables: what is new, gone, of another type, or known."""
+    holding = here.files.opened(file_id)[1].read(request.settings)
+    return JoinReport.of(meet(here.study(request.study).study, holding, request.more))
+
+
+@router.post("/intake/{file_id}/more-records")
+def start_adding_records(here: Here, file_id: str, request: MoreRecordsRequest) -> JobState:
+    """Adds a file's records to a study as one step: long work that leaves nothing when it is cancelled."""
+    upload, opened = here.files.opened(file_id)
+    study = here.study(request.study)
+
+    def work(_job: Job, watch: Watch) -> dict[str, object]:
+        outcome = more_records(
+            study,
+            upload,
+            request.settings,
+            request.more,
+            step_id=request.step_id,
+            by=here.by,
+            watch=watch,
+            opened=opened,
+        )
+        return _kept(here, request.study, file_id, outcome.revision, outcome.sentence)
+
+    return JobState.of(here.jobs.start(f"Adding {upload.name}", work))
+
+
+def _kept(here: Context, study: str, file_id: str, revision: int, sentence: str) -> dict[str, object]:
+    """What came of a file that is in a study now; it need not wait any longer."""
+    here.changed(study)
+    here.files.discard(file_id)
+    return {"study": study, "revision": revision, "sentence": sentence}
 
 
 @router.delete("/intake/{file_id}", status_code=204)
 def discard_file(here: Here, file_id: str) -> None:
     """Lets a file go that was handed in."""
-    here.workspace.discard(file_id)
+    here.files.discard(file_id)
 
 
 @router.get("/jobs/{job_id}")

@@ -1,6 +1,6 @@
 """All kinds of step, each in a module of its own; importing this package registers them."""
 
-from rowtag.core.steps import accept, bring_in, codes, entries, groups, tags
+from rowtag.core.steps import accept, bring_in, codes, entries, groups, start, tags
 from rowtag.core.steps.base import STEPS, Applied, Step, Supplies, conflicts, refuse_changed, step_from
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "entries",
     "groups",
     "refuse_changed",
+    "start",
     "step_from",
     "tags",
 ]

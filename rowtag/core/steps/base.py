@@ -70,6 +70,7 @@ class Step(Frozen, ABC):
 
     format: int = 1
     current_format: ClassVar[int] = 1
+    needs_supplies: ClassVar[bool] = False
 
     @abstractmethod
     def expects(self, study: Study) -> dict[Place, Any]:
@@ -142,7 +143,10 @@ def refuse_changed(places: Iterable[Place], study: Study, by: Iterable[str]) -> 
     """The error for a step whose expectations no longer hold."""
     said = []
     for place in places:
-        kind, id, *rest = (*place, "")
+        kind, id, *rest = (*place, "", "")
+        if not id:
+            said.append({"order": "which variables there are", "records": "how many records there are"}[kind])
+            continue
         name = study.tag(id).name if id in study.variables else "a variable that is gone"
         said.append(f"{kind} {rest[0]} of {name}" if rest[0] else f"{kind} of {name}")
     listed = ", ".join(said[:5]) + ("…" if len(said) > 5 else "")

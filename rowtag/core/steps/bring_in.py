@@ -1,14 +1,26 @@
-"""Bring in: the entries of a file become variables of an empty study."""
+"""Bring in: the entries of a file become variables of an empty study, or more records of one that has variables."""
 
-from dataclasses import replace
-from typing import Any, Literal
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any, ClassVar, Literal
 
-from rowtag.core.errors import BadInput
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.column import EMPTY_COLUMN, Column
+from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.names import check_name, key_of
+from rowtag.core.reading import read_column
 from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
 from rowtag.core.study import Origin, Records, Source, Study, Variable
 from rowtag.core.tag import Frozen, Tag
 from rowtag.core.words import counted
+
+Known = Literal["keep both", "skip", "replace"]
+"""What becomes of records whose identifier is in the study already."""
 
 
 class Arrival(Frozen):
@@ -25,6 +37,7 @@ class BringIn(Step):
     """Brings a source in. The columns of entries come as supplies under the variables' ids."""
 
     do: Literal["bring in"] = "bring in"
+    needs_supplies: ClassVar[bool] = True
     source_id: str
     source: Source
     variables: tuple[Arrival, ...]
@@ -35,26 +48,170 @@ class BringIn(Step):
     def change(self, study: Study, supplies: Supplies) -> Applied:
         if study.records.arrived or study.order:
             raise BadInput(
-                "This study has data already.", remedy="Make a new study for this file, or undo what was brought in."
+                "This study has data already.", remedy="Bring the file in as more records, or make a new study for it."
             )
-        taken: set[str] = set()
-        for arrival in self.variables:
-            check_name(arrival.tag.name, taken, study.naming)
-            taken.add(key_of(arrival.tag.name))
-        grown = study.put("source", {self.source_id: self.source}).with_variables(
-            (
-                arrival.id,
-                Variable(
-                    tag=arrival.tag,
-                    origin=Origin(kind="source", source=self.source_id, column=arrival.column, name=arrival.name),
-                    proposed=True,
-                ),
-                supplies[arrival.id],
-            )
-            for arrival in self.variables
-        )
+        grown = _with_arrivals(study, self.source_id, self.source, self.variables, supplies)
         grown = replace(grown, records=Records(self.source.records))
         size = f"{counted(self.source.records, 'record')} × {counted(len(self.variables), 'variable')}"
         return Applied(
             grown, f"Brought in {size} from {self.source.name}", tuple(arrival.id for arrival in self.variables)
         )
+
+
+@register
+class AddRecords(Step):
+    """Adds the records of another source. Its columns come as supplies under the ids of known or new variables.
+
+    `matched` are the variables it has entries for. With an `identifier`, `known` says what becomes of records
+    whose identifier stands in the study: both are kept, the new one is skipped, or its entries replace what
+    stands there. Where the source has no column for a variable, new records stay blank.
+    """
+
+    do: Literal["add records"] = "add records"
+    needs_supplies: ClassVar[bool] = True
+    source_id: str
+    source: Source
+    matched: dict[str, int]
+    variables: tuple[Arrival, ...] = ()
+    identifier: str | None = None
+    known: Known = "keep both"
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        there = tuple(id for id in self.matched if id in study.variables)
+        return {("order",): there, ("records",): study.records.arrived}
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        for id in self.matched:
+            study.variable(id)
+        if not self.matched and not self.variables:
+            raise BadInput("None of the file's columns was taken.", remedy="Match at least one column to a variable.")
+        if self.identifier is not None and self.identifier not in self.matched:
+            raise BadInput("The identifier has no column in this file.", remedy="Match it, or choose another.")
+        meeting = Meeting(study, supplies, self.source.records, self.identifier, self.known)
+        grown = _with_arrivals(study, self.source_id, self.source, self.variables, {})
+        columns = {
+            id: meeting.joined(study.columns.get(id, EMPTY_COLUMN), supplies[id])
+            for id in (*self.matched, *(arrival.id for arrival in self.variables))
+        }
+        arrived = study.records.arrived + meeting.added
+        grown = replace(grown.with_columns(columns), records=Records(arrived, study.records.removed))
+        said = f"Added {counted(meeting.added, 'record')} from {self.source.name}"
+        notes = []
+        if meeting.replaced:
+            notes.append(counted(meeting.replaced, "record") + " replaced")
+        if meeting.skipped:
+            notes.append(counted(meeting.skipped, "record") + " skipped")
+        if self.variables:
+            notes.append(counted(len(self.variables), "new variable"))
+        touched = (*self.matched, *(arrival.id for arrival in self.variables))
+        return Applied(grown, said, touched, meeting.replaced * len(self.matched), notes=tuple(notes))
+
+
+@dataclass(frozen=True, eq=False)
+class Meeting:
+    """How the n records of a source meet those of a study: which are new, and where the others stand.
+
+    `target`: per record of the source its position in the study (int64, n), -1 where it is left out.
+    """
+
+    study: Study
+    supplies: Mapping[str, Column]
+    records: int
+    identifier: str | None
+    known: Known
+
+    @cached_property
+    def twins(self) -> npt.NDArray[np.int64]:
+        """Per record of the source the position of the study's first record with its identifier, else -1.
+
+        Identifiers are compared as they are read; blank, missing and unreadable ones match nothing.
+        """
+        if self.identifier is None:
+            return np.full(self.records, -1, np.int64)
+        new, old = self._identifiers(self.supplies[self.identifier], self.records), self._own
+        at = pc.index_in(new, old).to_numpy(zero_copy_only=False).astype(float)
+        there = ~np.isnan(at) & pc.is_valid(new).to_numpy(zero_copy_only=False)
+        out = np.full(self.records, -1, np.int64)
+        out[there] = self._positions[at[there].astype(np.int64)]
+        return out
+
+    @cached_property
+    def target(self) -> npt.NDArray[np.int64]:
+        """Where each record goes."""
+        twins = self.twins if self.known != "keep both" else np.full(self.records, -1, np.int64)
+        fresh = twins < 0
+        out = np.where(fresh, self.study.records.arrived + np.cumsum(fresh) - 1, twins)
+        if self.known == "skip":
+            out[~fresh] = -1
+        return out
+
+    @property
+    def added(self) -> int:
+        """Records that the study did not have."""
+        return int((self.target >= self.study.records.arrived).sum())
+
+    @property
+    def replaced(self) -> int:
+        """Records of the source that take the place of others."""
+        return int(((self.target >= 0) & (self.target < self.study.records.arrived)).sum())
+
+    @property
+    def skipped(self) -> int:
+        """Records of the source that are left out."""
+        return int((self.target < 0).sum())
+
+    def joined(self, column: Column, came: Column) -> Column:
+        """A column of the study with the entries that came for it."""
+        arrived, target = self.study.records.arrived, self.target
+        fresh = target >= arrived
+        grown = column.appended(came.kept(fresh, self.records), arrived)
+        over = np.flatnonzero((target >= 0) & ~fresh)
+        if not over.size:
+            return grown
+        last = {int(target[record]): record for record in over.tolist()}  # of two the later one stands
+        records = np.array([last[position] for position in sorted(last)], np.int64)
+        texts = came.texts_at(came.indexes(0, self.records)[records])
+        return grown.with_entries(dict(zip(sorted(last), texts, strict=True)))
+
+    @cached_property
+    def _own(self) -> Any:
+        """The identifiers of the study's records that are there."""
+        assert self.identifier is not None
+        column = self.study.column(self.identifier)
+        return pc.take(self._identifiers(column, self.study.records.arrived), pa.array(self._positions))
+
+    @cached_property
+    def _positions(self) -> npt.NDArray[np.int64]:
+        present = self.study.records.present
+        return np.arange(self.study.records.arrived) if present is None else np.flatnonzero(present)
+
+    def _identifiers(self, column: Column, records: int) -> Any:
+        """The identifiers of records as they are read; null where there is none."""
+        assert self.identifier is not None
+        reading = read_column(column, self.study.lens(self.identifier))
+        texts = pc.if_else(pa.array(np.isin(reading.states, _TELLING)), reading.canonical(), None)
+        return pc.take(texts, pa.array(column.indexes(0, records).astype(np.int64)))
+
+
+_TELLING = (0, 4)
+"""States of an identifier that tells records apart: valid, and unlisted."""
+
+
+def _with_arrivals(
+    study: Study, source_id: str, source: Source, arrivals: tuple[Arrival, ...], supplies: Supplies
+) -> Study:
+    """The study with a source and the variables that come from it."""
+    taken = set(study.name_keys)
+    for arrival in arrivals:
+        check_name(arrival.tag.name, taken, study.naming)
+        taken.add(key_of(arrival.tag.name))
+        if arrival.id in study.variables:
+            raise NotThere("A new variable has an id that is taken.")
+
+    def variable(arrival: Arrival) -> Variable:
+        origin = Origin(kind="source", source=source_id, column=arrival.column, name=arrival.name)
+        return Variable(tag=arrival.tag, origin=origin, proposed=True)
+
+    return study.put("source", {source_id: source}).with_variables(
+        (arrival.id, variable(arrival), supplies.get(arrival.id, EMPTY_COLUMN)) for arrival in arrivals
+    )

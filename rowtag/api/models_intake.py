@@ -1,0 +1,248 @@
+"""What the intake's routes say and take."""
+
+from pydantic import BaseModel
+
+from rowtag.api.models import FillCounts
+from rowtag.core.checks.base import Evidence
+from rowtag.core.propose import Suspect
+from rowtag.core.reading import State
+from rowtag.core.records import records_with
+from rowtag.core.study import Study
+from rowtag.core.tables import commonest
+from rowtag.core.tag import Tag, Type
+from rowtag.formats.fields import FieldSource
+from rowtag.formats.intake import Holding, Kind
+from rowtag.formats.table import Picture, Settings
+from rowtag.formats.text import ENCODINGS
+from rowtag.service.intake import Choice, Column
+from rowtag.service.more import Joining, More
+
+SHOWN_STRAYS = 3
+"""Kinds of stray named in the list of columns."""
+SHOWN_IN_FULL = 12
+"""Kinds of stray named, with their records, where one column is looked at."""
+
+
+class IntakeFile(BaseModel):
+    """A file that was handed in: its first rows as they stand, and how it would be read."""
+
+    id: str
+    name: str
+    size: int
+    settings: Settings
+    rows: list[list[str]]
+    width: int
+    sheets: list[str]
+    first_row: int
+    problem: str
+    encodings: dict[str, str] = ENCODINGS
+
+    @classmethod
+    def of(cls, id: str, name: str, size: int, picture: Picture) -> "IntakeFile":
+        return cls(
+            id=id,
+            name=name,
+            size=size,
+            settings=picture.settings,
+            rows=picture.rows,
+            width=picture.width,
+            sheets=picture.sheets,
+            first_row=picture.first_row,
+            problem=picture.problem,
+        )
+
+
+class Look(BaseModel):
+    """How to read a file that was handed in."""
+
+    settings: Settings
+
+
+class GuessRequest(BaseModel):
+    """The kind of file to take it for."""
+
+    kind: Kind
+
+
+class FieldsRequest(BaseModel):
+    """Where the widths of fixed columns come from."""
+
+    settings: Settings
+    source: FieldSource
+
+
+class StrayEntry(BaseModel):
+    """An entry that would not be read, how often it occurs, and the first records that hold it."""
+
+    entry: str
+    count: int
+    records: list[int]
+
+
+class ColumnProposal(BaseModel):
+    """What a column of a file looks like it is, or is under what was chosen for it."""
+
+    column: int
+    head: str
+    tag: Tag
+    evidence: str
+    doubt: str
+    fill: FillCounts
+    suspects: list[Suspect]
+    strays: list[StrayEntry]
+    stray_kinds: int
+    commonest: list[Evidence]
+
+    @classmethod
+    def of(cls, holding: Holding, column: Column, *, in_full: bool = False) -> "ColumnProposal":
+        """A column as it would come in; `in_full` names the records of its strays and its commonest entries."""
+        id = f"v{column.number}"
+        study = holding.study
+        if column.tag is not study.tag(id):
+            study = study.with_tags({id: column.tag})
+        fill = study.fill(id)
+        strays, kinds = _strays(study, id, SHOWN_IN_FULL if in_full else SHOWN_STRAYS, in_full)
+        return cls(
+            column=column.number,
+            head=column.head,
+            tag=column.tag,
+            evidence=column.proposal.evidence,
+            doubt=column.proposal.doubt,
+            fill=FillCounts.of(fill),
+            suspects=list(column.proposal.suspects),
+            strays=strays,
+            stray_kinds=kinds,
+            commonest=[Evidence(entry, count) for entry, count in commonest(study, id)[0][:8]] if in_full else [],
+        )
+
+
+def _strays(study: Study, id: str, most: int, with_records: bool) -> tuple[list[StrayEntry], int]:
+    """The commonest strays of a variable, and how many kinds there are."""
+    states, counts = study.reading(id).states, study.counts(id)
+    tokens = ((states >= State.UNREADABLE) & (counts > 0)).nonzero()[0]
+    first = tokens[(-counts[tokens]).argsort(kind="stable")][:most]
+    texts = study.column(id).texts_at(first)
+    out = [
+        StrayEntry(
+            entry=text,
+            count=int(counts[token]),
+            records=records_with(study, id, [token], most=6) if with_records else [],
+        )
+        for token, text in zip(first.tolist(), texts, strict=True)
+    ]
+    return out, len(tokens)
+
+
+class ColumnsRequest(BaseModel):
+    """Columns to be looked at again under what was chosen for them."""
+
+    settings: Settings
+    choices: dict[int, Choice]
+
+
+class ProposalReport(BaseModel):
+    """What a whole file holds, its last rows, and what each of its columns looks like."""
+
+    settings: Settings
+    records: int
+    notes: list[str]
+    foot: list[list[str]]
+    columns: list[ColumnProposal]
+
+
+class BringInRequest(BaseModel):
+    """What to bring in: settings, and choices per column (from 1)."""
+
+    study: str
+    step_id: str
+    settings: Settings
+    choices: dict[int, Choice] = {}
+
+
+class JoinRequest(BaseModel):
+    """How a file would join a study that has variables."""
+
+    study: str
+    settings: Settings
+    more: More
+
+
+class MoreRecordsRequest(JoinRequest):
+    """More records, to be added under a step's id."""
+
+    step_id: str
+
+
+class MetColumn(BaseModel):
+    """A column of more records and the variable it belongs to; how its entries would read there."""
+
+    column: int
+    head: str
+    variable: str | None
+    how: str
+    type: Type
+    fill: FillCounts
+
+
+class JoinReport(BaseModel):
+    """How a file of more records would join a study, in numbers; `gone` are variables it has no column for."""
+
+    columns: list[MetColumn]
+    gone: list[str]
+    records: int
+    known: int
+    added: int
+    replaced: int
+    skipped: int
+
+    @classmethod
+    def of(cls, joining: Joining) -> "JoinReport":
+        columns = [
+            MetColumn(
+                column=each.column,
+                head=each.head,
+                variable=each.variable,
+                how=each.how,
+                type=each.type,
+                fill=FillCounts.of(each.fill),
+            )
+            for each in joining.columns
+        ]
+        return cls(
+            columns=columns,
+            gone=joining.gone,
+            records=joining.records,
+            known=joining.known,
+            added=joining.added,
+            replaced=joining.replaced,
+            skipped=joining.skipped,
+        )
+
+
+class SourceModel(BaseModel):
+    """A file that was brought in, and how it was read."""
+
+    id: str
+    name: str
+    size: int
+    sha256: str
+    records: int
+    brought_at: str
+    settings: Settings
+    variables: int
+
+
+class OriginalRows(BaseModel):
+    """Rows of a source as they were brought in."""
+
+    heads: list[str]
+    records: int
+    start: int
+    rows: list[list[str]]
+
+
+class CodebookFrom(BaseModel):
+    """Another study whose codebook is taken, under a step's id."""
+
+    other: str
+    step_id: str

@@ -1,0 +1,69 @@
+"""Proposals: what a column looks like it is, with the evidence. A proposal never changes an entry.
+
+`types` says which type fits, `levels` what it measures and is for, `orders` which words have an order of
+their own; all thresholds stand in `thresholds`, and docs/proposals.md says the same in words.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow.compute as pc
+
+from rowtag.core.column import Column
+from rowtag.core.propose.facts import Suspect, facts_of, plain_lens
+from rowtag.core.propose.levels import standing_of
+from rowtag.core.propose.numbers import suspect_numbers
+from rowtag.core.propose.thresholds import THRESHOLDS, Thresholds
+from rowtag.core.propose.types import decimals_of, type_of
+from rowtag.core.tag import NUMBER_TYPES, Marks, Tag, Type
+
+__all__ = ["THRESHOLDS", "Proposal", "Suspect", "Thresholds", "plain_lens", "propose"]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A proposed tag, the evidence for it in words, what cannot be told for sure, and suspected missing entries."""
+
+    tag: Tag
+    evidence: str
+    doubt: str = ""
+    suspects: tuple[Suspect, ...] = ()
+
+
+def propose(
+    column: Column,
+    counts: npt.NDArray[np.int64],
+    name: str,
+    label: str = "",
+    question: str = "",
+    *,
+    kind: Type | None = None,
+    marks: Marks | None = None,
+) -> Proposal:
+    """What one column, as it arrived (one segment, tokens occurring `counts` times), looks like under this name.
+
+    With a type (and marks) given, the rest is proposed for that type.
+    """
+    assert len(column.segments) == 1
+    facts = facts_of(column, counts)
+    taken = type_of(column, facts, kind, marks)
+    suspects = facts.words
+    if taken.type in NUMBER_TYPES:
+        suspects += suspect_numbers(taken.reading, counts)
+    standing = standing_of(taken.type, taken.reading, facts, suspects, name)
+    text_lengths = pc.utf8_length(taken.reading.texts).to_numpy()
+    tag = Tag(
+        name=name,
+        label=label[:2_000],
+        question=question[:20_000],
+        type=taken.type,
+        level=standing.level,
+        use=standing.use,
+        marks=taken.marks,
+        width=max(1, min(32_767, int(text_lengths[counts > 0].max(initial=1)))),
+        decimals=decimals_of(taken.reading, counts) if taken.type == "decimal" else None,
+        codes=standing.codes,
+        complete=standing.complete,
+    )
+    return Proposal(tag, standing.evidence, taken.doubt, suspects)

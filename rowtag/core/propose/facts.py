@@ -1,0 +1,70 @@
+"""What proposals are made from: the entries of a column that occur, and words that often stand for missing."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow.compute as pc
+
+from rowtag.core.column import Column
+from rowtag.core.reading import SegmentReading, State, read_segment
+from rowtag.core.tag import Lens, Marks, Type
+from rowtag.core.tokens import large_texts
+
+MISSING_WORDS = large_texts(
+    """na|n/a|n.a.|.|..|-|–|—|--|---|?|null|none|nan|nil|missing|#n/a|#null!|unknown|refused|dk|don't know|don’t know
+    |not asked|no answer|not applicable|not stated|prefer not to say|no response""".replace("\n    ", "").split("|")
+)
+"""Texts (in lower case) that often stand for a missing answer."""
+_LONGEST_WORD = 20
+"""Bytes of the longest of them."""
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """An entry that may stand for a missing answer; it reads as it reads until somebody says so."""
+
+    entry: str
+    count: int
+    why: str
+
+
+@dataclass(frozen=True, eq=False)
+class Facts:
+    """The entries that occur, neither blank nor a suspect word: `used` (bool, tokens) of `counts`."""
+
+    reading: SegmentReading
+    counts: npt.NDArray[np.int64]
+    used: npt.NDArray[np.bool_]
+    words: tuple[Suspect, ...] = field(default=())
+
+    @property
+    def entries(self) -> int:
+        """How many entries there are."""
+        return int(self.counts[self.used].sum())
+
+    def share_matching(self, tokens: npt.NDArray[np.int64], pattern: str) -> float:
+        """Share of the entries of some tokens that match a pattern."""
+        texts = pc.take(self.reading.texts, tokens)
+        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False)
+        return float(self.counts[tokens][hits].sum() / self.counts[tokens].sum())
+
+
+def plain_lens(kind: Type, marks: Marks = Marks()) -> Lens:
+    """How entries read under a type alone: no codes, no limits, nothing missing."""
+    return Lens(kind, marks, (), False, None, None, ())
+
+
+def facts_of(column: Column, counts: npt.NDArray[np.int64]) -> Facts:
+    """The facts of a column in one segment whose tokens occur `counts` times."""
+    reading = read_segment(column.segments[0], plain_lens("text"))
+    used = (counts > 0) & (reading.states != State.BLANK)
+    short = np.flatnonzero(used & (pc.binary_length(reading.texts).to_numpy() <= _LONGEST_WORD))
+    texts = pc.take(reading.texts, short)
+    suspect = short[pc.is_in(pc.utf8_lower(texts), MISSING_WORDS).to_numpy(zero_copy_only=False)]
+    used[suspect] = False
+    words: dict[str, int] = {}
+    for token, text in zip(suspect.tolist(), pc.take(reading.texts, suspect).to_pylist(), strict=True):
+        words[text] = words.get(text, 0) + int(counts[token])
+    suspects = tuple(Suspect(text, count, "often stands for a missing answer") for text, count in words.items())
+    return Facts(reading, counts, used, suspects)

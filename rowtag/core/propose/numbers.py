@@ -1,0 +1,43 @@
+"""Numbers of a column: distinct values, and which of them may be missing codes."""
+
+import numpy as np
+import numpy.typing as npt
+
+from rowtag.core.propose.facts import Suspect
+from rowtag.core.propose.thresholds import THRESHOLDS
+from rowtag.core.reading import SegmentReading, State
+
+_NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777)
+"""Negative numbers that are used as missing codes."""
+
+
+def valid_values(
+    reading: SegmentReading, counts: npt.NDArray[np.int64]
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """Distinct valid numbers in ascending order, and how often each occurs."""
+    assert reading.parsed is not None
+    chosen = (reading.states == State.VALID) & (counts > 0)
+    values, group = np.unique(reading.parsed.values[chosen], return_inverse=True)
+    return values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64)
+
+
+def suspect_numbers(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> tuple[Suspect, ...]:
+    """Negative codes among numbers that are never negative, and 9, 99, 999 … apart from the rest."""
+    values, times = valid_values(reading, counts)
+    found: list[Suspect] = []
+    codes = np.isin(values, _NEGATIVE_CODES)
+    others = values[~codes]
+    if 0 < codes.sum() < others.size and codes.sum() <= THRESHOLDS.most_negative_codes and (others >= 0).all():
+        pairs = zip(values[codes].tolist(), times[codes].tolist(), strict=True)
+        found += [Suspect(f"{value:.0f}", count, "a negative code among positive numbers") for value, count in pairs]
+    for nines in (9, 99, 999, 9999):
+        at = np.flatnonzero(values == nines)
+        below = values[(values < nines) & (values >= 0)]
+        if at.size and below.size and values[-1] == nines and _apart(float(below[-1]), nines, len(below)):
+            found.append(Suspect(str(nines), int(times[at[0]]), "stands apart from the other numbers"))
+    return tuple(found)
+
+
+def _apart(highest: float, nines: int, below: int) -> bool:
+    """Whether a value of nines lies too far above the highest other value to belong to it."""
+    return highest <= (nines - 2 if nines == 9 and below <= 8 else nines * THRESHOLDS.nines_apart)

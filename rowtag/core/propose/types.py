@@ -1,0 +1,188 @@
+"""Which type nearly all entries of a column fit, how they are written, and what cannot be told for sure."""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow.compute as pc
+
+from rowtag.core.column import Column
+from rowtag.core.propose.facts import Facts, plain_lens
+from rowtag.core.propose.thresholds import THRESHOLDS
+from rowtag.core.reading import SegmentReading, State, read_segment
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, DateOrder, Marks, Type
+
+_WORTH = 0.7
+"""Share of the sample from which a type is worth trying."""
+_SAMPLE = 1_000
+"""Distinct texts looked at to choose which types are worth trying; whether one fits is judged on all."""
+_CURRENCIES = "£€$¥₹"
+_LEADING_ZERO = r"^[+-]?0\d"
+_MAYBE_DATE = r"^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}"
+_MAYBE_TIME = r"^\d{1,2}:\d\d"
+_GROUPS = {" ": " ", "'": "'", "’": "’", "\u00a0": "\u00a0", "\u202f": "\u202f"}
+"""Thousands marks that are nothing else."""
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What a column is taken for: a type, how entries are written, how they read so, and what is in doubt."""
+
+    type: Type
+    marks: Marks
+    reading: SegmentReading
+    doubt: str = ""
+
+
+def type_of(column: Column, facts: Facts, given: Type | None = None, marks: Marks | None = None) -> Taken:
+    """The type that nearly all entries fit (or the given one), written in the way that fits best."""
+    segment = column.segments[0]
+    if given is not None:
+        return _best_written(column, facts, given, marks)
+    if facts.entries:
+        best: Taken | None = None
+        best_share = 0.0
+        for kind, written in _candidates(facts):
+            reading = read_segment(segment, plain_lens(kind, written))
+            fitting, share = _fitting(reading, facts)
+            if share < THRESHOLDS.fits or share <= best_share:
+                continue
+            if kind == "decimal" and _keeps_zeros(reading, fitting, facts):
+                break
+            if kind == "decimal" and decimals_of(reading, facts.counts) == 0:
+                kind, reading = "integer", read_segment(segment, plain_lens("integer", written))
+            best, best_share = Taken(kind, written, reading), share
+            if kind in NUMBER_TYPES:
+                break  # the plainest way of writing numbers that fits is taken
+        if best is not None:
+            return _doubted(column, facts, best)
+    return Taken("text", Marks(), facts.reading)
+
+
+def _best_written(column: Column, facts: Facts, kind: Type, marks: Marks | None) -> Taken:
+    """A type somebody chose, written as given or in the way that most entries fit."""
+    segment = column.segments[0]
+    ways = [marks] if marks else _ways(kind, facts) if facts.entries else [Marks()]
+    readings = [(way, read_segment(segment, plain_lens(kind, way))) for way in ways]
+    way, reading = max(readings, key=lambda each: _fitting(each[1], facts)[1])
+    return _doubted(column, facts, Taken(kind, way, reading))
+
+
+def _fitting(reading: SegmentReading, facts: Facts) -> tuple[npt.NDArray[np.bool_], float]:
+    """Which tokens that count fit (bool, tokens), and their share of the entries."""
+    fitting = reading.parsed.fits & facts.used if reading.parsed else facts.used
+    return fitting, float(facts.counts[fitting].sum() / max(facts.entries, 1))
+
+
+def _share_in(facts: Facts) -> Callable[[str], float]:
+    """The share of entries, judged on a sample, that match a pattern."""
+    tokens = np.flatnonzero(facts.used)
+    tokens = tokens[:: -(-len(tokens) // _SAMPLE)]
+    texts, counts = pc.take(facts.reading.texts, tokens), facts.counts[tokens]
+
+    def share(pattern: str) -> float:
+        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False)
+        return float(counts[hits].sum() / counts.sum())
+
+    return share
+
+
+def _candidates(facts: Facts) -> list[tuple[Type, Marks]]:
+    """Types and marks worth trying, judged by which characters the entries hold."""
+    share = _share_in(facts)
+    out: list[tuple[Type, Marks]] = []
+    if share(_MAYBE_DATE) >= _WORTH:
+        out += [(kind, Marks(date_order=order)) for kind in _DATED for order in _ORDERS]
+    elif share(_MAYBE_TIME) >= _WORTH:
+        out.append(("time", Marks()))
+    elif share(rf"^[+\-−]?[{_CURRENCIES}]? ?[+\-−]?[.,]?\d|^[+\-−]?\d.* ?[%{_CURRENCIES}]$") >= _WORTH:
+        out += [("decimal", marks) for marks in _number_marks(share)]
+    return out
+
+
+_DATED: tuple[Type, ...] = ("date", "datetime")
+_ORDERS: tuple[DateOrder, ...] = ("ymd", "dmy", "mdy")
+
+
+def _ways(kind: Type, facts: Facts) -> list[Marks]:
+    """Ways of writing entries of a type that could fit."""
+    if kind in NUMBER_TYPES:
+        return _number_marks(_share_in(facts))
+    return [Marks(date_order=order) for order in _ORDERS] if kind in DATE_TYPES else [Marks()]
+
+
+def _number_marks(share: Callable[[str], float]) -> list[Marks]:
+    """Ways of writing numbers that could fit, plainest first."""
+    signs = [""] + [sign for sign in _CURRENCIES + "%" if share(re.escape(sign)) > 0]
+    comma, point = share(r"\d,\d|^,\d") > 0, share(r"\d\.\d") > 0
+    grouped = comma and share(r"(^|\D)[1-9]\d{0,2}(,\d{3})+(\D|$)") == share(",")
+    groups = [mark for mark in _GROUPS if share(rf"\d{mark}\d{{3}}") > 0]
+    out = []
+    for sign in signs:
+        out.append(Marks(sign=sign))
+        if comma:
+            ways = [Marks(decimal=",", sign=sign), Marks(thousands=",", sign=sign)]
+            out += reversed(ways) if grouped else ways
+        if comma and point:
+            out.append(Marks(decimal=",", thousands=".", sign=sign))
+        for mark in groups:
+            out.append(Marks(thousands=mark, sign=sign))
+            if comma:
+                out.append(Marks(decimal=",", thousands=mark, sign=sign))
+    return out
+
+
+def _keeps_zeros(reading: SegmentReading, fitting: npt.NDArray[np.bool_], facts: Facts) -> bool:
+    """Whether zeros lead whole numbers, as in plot or postal numbers: such entries are names, not numbers."""
+    padded = pc.match_substring_regex(reading.texts, _LEADING_ZERO).to_numpy(zero_copy_only=False) & fitting
+    return bool(facts.counts[padded].sum() > THRESHOLDS.leading_zeros * facts.entries)
+
+
+def decimals_of(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> int:
+    """The most digits that follow the mark in any entry that is not zero there."""
+    assert reading.parsed is not None
+    chosen = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
+    if not chosen.size:
+        return 0
+    plain = pc.take(reading.parsed.plain, chosen)
+    digits = pc.utf8_rtrim(plain, "0")
+    after = pc.subtract(pc.subtract(pc.binary_length(digits), pc.find_substring(digits, ".")), 1).to_numpy()
+    return int(min(18, np.where(pc.match_substring(digits, ".").to_numpy(zero_copy_only=False), after, 0).max()))
+
+
+def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:
+    """The same, with what the entries themselves cannot tell."""
+    fitting, share = _fitting(taken.reading, facts)
+    example = _first_text(facts, fitting & _distinctive(taken, facts))
+    if not example:
+        return taken
+    if taken.type in ("date", "datetime") and taken.marks.date_order != "ymd":
+        other: DateOrder = "mdy" if taken.marks.date_order == "dmy" else "dmy"
+        swapped = read_segment(column.segments[0], plain_lens(taken.type, Marks(date_order=other)))
+        if _fitting(swapped, facts)[1] >= share:
+            words = ("day before month", "month before day")
+            here, there = words if taken.marks.date_order == "dmy" else reversed(words)
+            return Taken(taken.type, taken.marks, taken.reading, f"{example} is read {here}; it could be {there}")
+    if taken.type in NUMBER_TYPES and taken.marks.thousands == ",":
+        fraction = read_segment(column.segments[0], plain_lens("decimal", Marks(decimal=",", sign=taken.marks.sign)))
+        if _fitting(fraction, facts)[1] >= share:
+            doubt = f"{example} is read with a thousands mark; it could be a decimal comma"
+            return Taken(taken.type, taken.marks, taken.reading, doubt)
+    return taken
+
+
+def _distinctive(taken: Taken, facts: Facts) -> npt.NDArray[np.bool_]:
+    """Which tokens could be read another way."""
+    pattern = r"\d,\d" if taken.type in NUMBER_TYPES else r"^\d{1,2}[-/.]\d{1,2}[-/.]\d{4}"
+    hits: npt.NDArray[np.bool_] = pc.match_substring_regex(facts.reading.texts, pattern).to_numpy(zero_copy_only=False)
+    return hits
+
+
+def _first_text(facts: Facts, chosen: npt.NDArray[np.bool_]) -> str:
+    """The first of some texts; for a date the first whose day and month differ."""
+    tokens = np.flatnonzero(chosen)[:200]
+    texts: list[str] = pc.take(facts.reading.texts, tokens).to_pylist()
+    differing = (text for text in texts if not re.match(r"0?(\d{1,2})([-/.])0?\1\2", text))
+    return next(differing, texts[0] if texts else "")

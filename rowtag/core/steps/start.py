@@ -1,0 +1,90 @@
+"""Starting without a file: variables defined first, and records to be keyed in."""
+
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from rowtag.core.column import EMPTY_COLUMN
+from rowtag.core.errors import BadInput
+from rowtag.core.names import check_name, key_of
+from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
+from rowtag.core.study import CodeList, Origin, Records, Study, Titled, Variable
+from rowtag.core.tag import Frozen, Tag
+from rowtag.core.words import counted
+
+NewId = Annotated[str, Field(min_length=4, max_length=40)]
+
+
+class NewVariable(Frozen):
+    """A variable without entries, under an id of its own."""
+
+    id: NewId
+    tag: Tag
+
+
+@register
+class AddVariables(Step):
+    """Adds variables without entries, with the batteries, sections and code lists that their tags name.
+
+    `origin` says where they were taken from, such as the codebook of another study.
+    """
+
+    do: Literal["add variables"] = "add variables"
+    variables: Annotated[tuple[NewVariable, ...], Field(min_length=1)]
+    batteries: dict[NewId, Titled] = Field(default_factory=dict)
+    sections: dict[NewId, Titled] = Field(default_factory=dict)
+    lists: dict[NewId, CodeList] = Field(default_factory=dict)
+    origin: Annotated[str, Field(max_length=300)] = ""
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return {}
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        taken, ids = set(study.name_keys), set(study.variables)
+        for new in self.variables:
+            check_name(new.tag.name, taken, study.naming)
+            taken.add(key_of(new.tag.name))
+            if new.id in ids:
+                raise BadInput("Two variables cannot have the same id.", remedy="Give each an id of its own.")
+            ids.add(new.id)
+            self._refuse_loose(study, new.tag)
+        grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
+        grown = grown.with_variables(
+            (new.id, Variable(tag=new.tag, origin=Origin(kind="typed", name=new.tag.name)), EMPTY_COLUMN)
+            for new in self.variables
+        )
+        names = [new.tag.name for new in self.variables]
+        shown = ", ".join(names[:3]) + (f" and {len(names) - 3:,} more" if len(names) > 3 else "")
+        said = f"Added {counted(len(names), 'variable')}: {shown}"
+        if self.origin:
+            said = f"Took {counted(len(names), 'variable')} from {self.origin}"
+        return Applied(grown, said, tuple(new.id for new in self.variables))
+
+    def _refuse_loose(self, study: Study, tag: Tag) -> None:
+        """A tag may name only what is there or comes with it."""
+        for shelf, given, id in (
+            ("battery", self.batteries, tag.battery),
+            ("section", self.sections, tag.section),
+            ("list", self.lists, tag.code_list),
+        ):
+            if id is not None and id not in given and id not in study.shelves[shelf]:
+                raise BadInput(f"{tag.name} names a {shelf} that is not there.", remedy=f"Give the {shelf} with it.")
+
+
+@register
+class AddBlankRecords(Step):
+    """Adds records without entries, to be keyed in."""
+
+    do: Literal["add blank records"] = "add blank records"
+    count: Annotated[int, Field(ge=1, le=1_000_000)]
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return {}
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        if not study.order:
+            raise BadInput("There is no variable to key entries into.", remedy="Define a variable first.")
+        records = Records(study.records.arrived + self.count, study.records.removed)
+        said = f"Added {counted(self.count, 'blank record')}"
+        return Applied(replace(study, records=records), said)

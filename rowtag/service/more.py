@@ -1,0 +1,179 @@
+"""More records for a study: which columns are which variables, which records are known, then one step."""
+
+import difflib
+import secrets
+from dataclasses import dataclass
+
+from pydantic import Field
+
+from rowtag.core.errors import BadInput
+from rowtag.core.names import key_of, suggest
+from rowtag.core.reading import Fill
+from rowtag.core.steps.bring_in import AddRecords, Arrival, Known, Meeting
+from rowtag.core.study import Study
+from rowtag.core.tag import Frozen
+from rowtag.formats.intake import Holding, Opened
+from rowtag.formats.table import Settings, Watch, unwatched
+from rowtag.service.intake import reading_of, source_of
+from rowtag.store.studyfile import Outcome, StudyFile
+from rowtag.store.workspace import Upload
+
+NEAR = 0.8
+"""Likeness of two names (0 to 1) from which one is asked about as the other."""
+
+
+class Match(Frozen):
+    """What somebody chose for a column of more records: the variable it belongs to, none for a new one."""
+
+    variable: str | None = None
+    leave_out: bool = False
+
+
+class More(Frozen):
+    """How more records join a study: per column (from 1) its variable, and what becomes of known identifiers."""
+
+    matches: dict[int, Match] = Field(default_factory=dict)
+    identifier: str | None = None
+    known: Known = "keep both"
+
+
+@dataclass(frozen=True)
+class Met:
+    """A column of a file of more records: its variable, how that was found, and how its entries would read there.
+
+    `how`: "name"; "first name" (the variable was called so once); "near" (asked: taken only when confirmed);
+    "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like.
+    """
+
+    column: int
+    head: str
+    variable: str | None
+    how: str
+    type: str
+    fill: Fill
+
+
+@dataclass(frozen=True)
+class Joining:
+    """How a file of more records would join a study, in numbers."""
+
+    columns: list[Met]
+    gone: list[str]
+    records: int
+    known: int
+    added: int
+    replaced: int
+    skipped: int
+
+
+def meet(study: Study, holding: Holding, more: More) -> Joining:
+    """How the columns of a file meet the variables of a study, and its records those of the study."""
+    met = _matched(study, holding, more)
+    supplies = {each.variable: holding.table.columns[each.column - 1] for each in met if each.variable}
+    identifier = more.identifier if more.identifier in supplies else None
+    meeting = Meeting(study, supplies, holding.table.records, identifier, more.known)
+    return Joining(
+        columns=met,
+        gone=[id for id in study.order if id not in supplies],
+        records=holding.table.records,
+        known=int((meeting.twins >= 0).sum()),
+        added=meeting.added,
+        replaced=meeting.replaced,
+        skipped=meeting.skipped,
+    )
+
+
+def _matched(study: Study, holding: Holding, more: More) -> list[Met]:
+    """Every column with its variable: as chosen, by name, by first name, else asked about by nearness."""
+    found: dict[int, tuple[str | None, str]] = {}
+    for column, match in more.matches.items():
+        if not match.leave_out:
+            if match.variable is not None:
+                study.variable(match.variable)
+            found[column] = match.variable, "chosen" if match.variable else "new"
+    free = [column for column in range(1, len(holding.proposals) + 1) if column not in more.matches]
+    first_names = {key_of(study.variable(id).origin.name): id for id in reversed(study.order)}
+    used = {id for id, _ in found.values() if id}
+    for how, names in (("name", study.name_keys), ("first name", first_names)):
+        for column in free:
+            id = names.get(key_of(holding.table.heads[column - 1].strip()))
+            id = id or names.get(key_of(holding.proposals[column - 1].tag.name))
+            if column not in found and id is not None and id not in used:
+                found[column] = id, how
+                used.add(id)
+    for column in free:
+        if column not in found:
+            near = _nearest(holding.proposals[column - 1].tag.name, study, used)
+            found[column] = (near, "near") if near else (None, "new")
+            used.add(near or "")
+    return [_met(study, holding, column, *found[column]) for column in sorted(found)]
+
+
+def _nearest(name: str, study: Study, used: set[str]) -> str | None:
+    """The free variable whose name is most like this one, separators and capitals aside."""
+    free = {_bare(study.tag(id).name): id for id in reversed(study.order) if id not in used}
+    close = difflib.get_close_matches(_bare(name), list(free), 1, NEAR)
+    return free[close[0]] if close else None
+
+
+def _bare(name: str) -> str:
+    return key_of(name).replace("_", "").replace(".", "")
+
+
+def _met(study: Study, holding: Holding, column: int, variable: str | None, how: str) -> Met:
+    proposal = holding.proposals[column - 1]
+    tag = proposal.tag
+    if variable:
+        tag = study.tag(variable).with_parts(code_list=None, codes=study.codes(variable))
+    read = holding.study.with_tags({f"v{column}": tag})
+    head = holding.table.heads[column - 1]
+    return Met(column, head, variable, how, proposal.tag.type, read.fill(f"v{column}"))
+
+
+def more_records(
+    file: StudyFile,
+    upload: Upload,
+    settings: Settings,
+    more: More,
+    *,
+    step_id: str,
+    by: str = "",
+    watch: Watch = unwatched,
+    opened: Opened | None = None,
+) -> Outcome:
+    """Reads a whole file and adds its records to a study as one step. Near names must be confirmed or refused."""
+    with reading_of(upload, settings, opened, watch) as (holding, pieces):
+        study = file.study
+        matched, arrivals, supplies = {}, [], {}
+        taken = set(study.name_keys)
+        for met in _matched(study, holding, more):
+            column = holding.table.columns[met.column - 1]
+            if met.variable is not None and met.how == "near":
+                raise BadInput(
+                    f"“{met.head}” is nearly called like {study.tag(met.variable).name}.",
+                    remedy="Say whether it is the same variable or a new one.",
+                )
+            if met.variable is not None:
+                if met.variable in matched:
+                    raise BadInput(
+                        f"Two columns are matched to {study.tag(met.variable).name}.", remedy="Leave one of them out."
+                    )
+                matched[met.variable] = met.column
+                supplies[met.variable] = column
+                continue
+            tag = holding.proposals[met.column - 1].tag
+            tag = tag.with_parts(name=suggest(tag.name, taken, study.naming))
+            taken.add(key_of(tag.name))
+            arrival = Arrival(id=secrets.token_hex(4), column=met.column, name=met.head, tag=tag)
+            arrivals.append(arrival)
+            supplies[arrival.id] = column
+        step = AddRecords(
+            source_id=secrets.token_hex(4),
+            source=source_of(upload, holding),
+            matched=matched,
+            variables=tuple(arrivals),
+            identifier=more.identifier,
+            known=more.known,
+        )
+        watch(0.85, "keeping")
+        return file.take(step, step_id, by=by, supplies=supplies, source=(upload.sha256, iter(pieces())))

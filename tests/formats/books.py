@@ -1,0 +1,77 @@
+"""Workbooks for tests: written by a writer, changed in their parts, or made by hand."""
+
+import io
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import escape
+
+import xlsxwriter
+
+OPTIONS = {"strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False}
+
+
+def xlsx(path: Path, sheets: dict[str, list[list[Any]]], **options: Any) -> Path:
+    """A workbook whose sheets hold these rows."""
+    with xlsxwriter.Workbook(str(path), {**OPTIONS, "default_date_format": "yyyy-mm-dd", **options}) as book:
+        for name, rows in sheets.items():
+            sheet = book.add_worksheet(name)
+            for number, row in enumerate(rows):
+                sheet.write_row(number, 0, row)
+    return path
+
+
+def changed(path: Path, change: Callable[[str, bytes], bytes | None]) -> Path:
+    """The same workbook with parts changed, or dropped where the change gives None."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for part in old.namelist():
+            data = change(part, old.read(part))
+            if data is not None:
+                new.writestr(part, data)
+    path.write_bytes(out.getvalue())
+    return path
+
+
+def without(path: Path, *parts: str) -> Path:
+    """The same workbook without some parts."""
+    return changed(path, lambda part, data: None if part in parts else data)
+
+
+_SPACES = " ".join(
+    f'xmlns:{short}="urn:oasis:names:tc:opendocument:xmlns:{long}:1.0"'
+    for short, long in (("office", "office"), ("table", "table"), ("text", "text"))
+)
+
+
+def ods(path: Path, rows: list[list[Any]], sheet: str = "Sheet1") -> Path:
+    """An OpenDocument sheet; a cell is a text, number or date, or its XML in angle brackets."""
+    lines = "".join(f"<table:table-row>{''.join(map(_ods_cell, row))}</table:table-row>" for row in rows)
+    content = (
+        f'<?xml version="1.0" encoding="UTF-8"?><office:document-content {_SPACES} '
+        'xmlns:calcext="urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0">'
+        f'<office:body><office:spreadsheet><table:table table:name="{sheet}">{lines}</table:table>'
+        "</office:spreadsheet></office:body></office:document-content>"
+    )
+    kind = "application/vnd.oasis.opendocument.spreadsheet"
+    manifest = (
+        '<?xml version="1.0"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
+        f'<manifest:file-entry manifest:full-path="/" manifest:media-type="{kind}"/></manifest:manifest>'
+    )
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as book:
+        book.writestr("mimetype", kind, zipfile.ZIP_STORED)
+        book.writestr("content.xml", content)
+        book.writestr("META-INF/manifest.xml", manifest)
+    return path
+
+
+def _ods_cell(cell: Any) -> str:
+    if isinstance(cell, str) and cell.startswith("<table:"):
+        return cell
+    if isinstance(cell, int | float):
+        return f'<table:table-cell office:value-type="float" office:value="{cell}"><text:p>{cell}</text:p></table:table-cell>'
+    if hasattr(cell, "isoformat"):
+        day = cell.isoformat()
+        return f'<table:table-cell office:value-type="date" office:date-value="{day}"><text:p>{day}</text:p></table:table-cell>'
+    return f'<table:table-cell office:value-type="string"><text:p>{escape(cell)}</text:p></table:table-cell>'

@@ -1,0 +1,113 @@
+"""Which rows are what: guessed where people put titles, names, wordings, notes and totals, and nowhere else."""
+
+from pathlib import Path
+
+import pytest
+
+from rowtag.formats.intake import guess, opened, read
+from rowtag.formats.rows import guess_below, guess_heads, texts_of
+from rowtag.formats.table import Settings
+
+NAMES = ["plot", "tenure", "hours"]
+WORDINGS = ["Plot number", "How do you hold your plot?", "Hours on the plot in a usual week"]
+DATA = [["F007", "1", "13"], ["F014", "2", "9"], ["F021", "1", "4"], ["F028", "3", "12 hrs"]]
+WORDS = [["Own", "north", "yes"], ["Shared", "north", "no"], ["Own", "south", "yes"], ["Own", "south", "no"]]
+OPEN = [["F007", "1", "the tap by the gate froze"], ["F014", "2", "more compost bays please do"]] * 3
+
+HEADS = [
+    ("names first", [NAMES, *DATA], (1, None, 2)),
+    ("names over words", [["tenure", "side", "member"], *WORDS], (1, None, 2)),
+    ("words alone", WORDS, (None, None, 1)),
+    ("figures alone", [row[1:] for row in DATA[:3]], (None, None, 1)),
+    ("a title above", [["Fennel Row 2026"], [], NAMES, *DATA], (3, None, 4)),
+    ("names, then wordings", [NAMES, WORDINGS, *DATA], (1, 2, 3)),
+    ("wordings, then names", [WORDINGS, NAMES, *DATA], (2, 1, 3)),
+    ("wordings for names", [WORDINGS, *DATA], (1, None, 2)),
+    ("open answers are no wordings", [["id", "q1", "q2"], *OPEN], (1, None, 2)),
+    ("names alone", [NAMES], (1, None, 2)),
+    (
+        "years among the names",
+        [["plot", "rent", "size", "tap", "2024"], *[["F1", "3", "4", "5", "6"]] * 3],
+        (1, None, 2),
+    ),
+    ("a title, names, wordings", [["Survey"], NAMES, WORDINGS, *DATA], (2, 3, 4)),
+]
+
+
+@pytest.mark.parametrize(("rows", "expected"), [case[1:] for case in HEADS], ids=[case[0] for case in HEADS])
+def test_heads(rows: list[list[str]], expected: tuple[int | None, int | None, int]) -> None:
+    """Where names, wordings and data stand."""
+    heads = guess_heads(rows)
+    assert (heads.names_row, heads.wordings_row, heads.data_row) == expected
+
+
+FOOTS = [
+    ("nothing", [], 0),
+    ("an interview broken off", [["F035", "", ""]], 0),
+    ("a total", [["Total", "7", "26"]], 1),
+    ("a total set apart", [["", "", ""], ["Total", "7", "26"]], 1),
+    ("a source", [["Source: the committee's files", "", ""]], 1),
+    ("a long remark", [["Entered by hand in the site hut in May", "", ""]], 1),
+    ("remarks behind a blank row", [["", "", ""], ["checked", "", ""], ["twice", "", ""]], 2),
+    ("a total and remarks", [["Sum", "7", "26"], [], ["n = 4"], ["see the sheet"]], 3),
+    ("a broken-off one before the total", [["F035", "", ""], ["Total", "7", "26"]], 1),
+]
+
+
+@pytest.mark.parametrize(("foot", "below"), [case[1:] for case in FOOTS], ids=[case[0] for case in FOOTS])
+def test_what_stands_below(foot: list[list[str]], below: int) -> None:
+    """Notes and totals below a table are told from records, incomplete ones too."""
+    assert guess_below(DATA, DATA[-2:] + foot) == below
+
+
+def test_narrow_tables_have_no_foot() -> None:
+    """Where rows hold one or two entries, nothing can be told to be a note."""
+    assert guess_below([["Own"], ["Shared"]], [["Own"], ["Total"]]) == 0
+
+
+MESSY = "Fennel Row 2026;;\n\nplot;size;rent\nPlot number;How large is it?;Rent paid\n"
+MESSY += "F007;106,7;£ 38,50\nF014;;£ 41,00\n;;\nF021;160,9;n/a\n\nTotal;267,6;\nSource: the committee\n"
+
+
+@pytest.mark.parametrize("kind", ["csv", "xlsx"])
+def test_a_messy_table(tmp_path: Path, kind: str) -> None:
+    """Title, wordings, blank rows, total and source are told; what was left out is said and can be taken back."""
+    path = tmp_path / f"messy.{kind}"
+    if kind == "xlsx":
+        from tests.formats.books import xlsx
+
+        xlsx(path, {"Data": [line.split(";") for line in MESSY.splitlines()]})
+    else:
+        path.write_text(MESSY)
+    with opened(path, path.name) as file:
+        settings = file.guess()
+        holding = file.read(settings)
+        table = holding.table
+        assert texts_of(table.columns[:1], 0, table.records) == [["F007"], ["F014"], ["F021"]]
+        assert table.notes == ["1 blank row among the data left out", "2 rows below the data left out"]
+        assert [row[0] for row in table.foot[-2:]] == ["Total", "Source: the committee"]
+        assert [each.tag.question for each in holding.proposals] == ["Plot number", "How large is it?", "Rent paid"]
+        assert [each.tag.name for each in holding.proposals] == ["plot", "size", "rent"]
+        again = table.settings.model_copy(update={"rows_below": 1, "blank_rows": "keep"})
+        firsts = [row[0] for row in texts_of(file.read(again).table.columns[:1], 0, 99)]
+        assert [first for first in firsts if first] == ["F007", "F014", "F021", "Total"]
+
+
+def test_rows_below_are_counted_from_the_end(tmp_path: Path) -> None:
+    """Any number of rows at the end can be left out, also where they hold line breaks."""
+    path = tmp_path / "a.csv"
+    path.write_text('a,b\n1,2\n3,4\n5,"x\ny"\n7,8\n\n')
+    for below, records in ((0, 4), (1, 3), (2, 2), (9, 0)):
+        settings = Settings(rows_below=below)
+        table = read(path, "a.csv", settings).table
+        assert (table.records, table.settings.rows_below) == (records, min(below, 4))
+
+
+@pytest.mark.parametrize("text", ["1,2\n3,4\n", "5;x\n5;y\n"])
+def test_no_names_in_the_file(tmp_path: Path, text: str) -> None:
+    """Without a row of names every row is a record, and columns get names of their own."""
+    path = tmp_path / "a.csv"
+    path.write_text(text)
+    holding = read(path, "a.csv", guess(path, "a.csv"))
+    assert [each.tag.name for each in holding.proposals] == ["column_1", "column_2"]
+    assert holding.table.records == 2
