@@ -8,6 +8,7 @@ from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group
+from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
@@ -95,6 +96,11 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             reason=st.just("known"),
         ),
         st.builds(Group, battery=st.just("bat1"), title=st.just("The site"), variables=some),
+        st.builds(AddBlankRecords, count=st.integers(1, 5)),
+        st.builds(
+            lambda tag, name: AddVariables(variables=(NewVariable(id=f"new_{name}", tag=tag.with_parts(name=name)),)),
+            tags, st.sampled_from(["a", "shed", "path"]),
+        ),
     )  # fmt: skip
 
 

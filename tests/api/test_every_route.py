@@ -26,6 +26,12 @@ BODIES: dict[str, Any] = {
     "Options": {},
     "Look": {"settings": {}},
     "BringInRequest": {"study": "none", "step_id": "step-0001", "settings": {}},
+    "GuessRequest": {"kind": "fixed"},
+    "FieldsRequest": {"settings": {}, "source": {"kind": "text", "value": "plot 4"}},
+    "ColumnsRequest": {"settings": {}, "choices": {}},
+    "JoinRequest": {"study": "none", "settings": {}, "more": {}},
+    "MoreRecordsRequest": {"study": "none", "settings": {}, "more": {}, "step_id": "step-0001"},
+    "CodebookFrom": {"other": "none", "step_id": "step-0001"},
 }
 
 
@@ -40,7 +46,7 @@ def body_of(method: str, path: str) -> Any:
 @pytest.mark.parametrize(("method", "path"), ROUTES, ids=[f"{method} {path}" for method, path in ROUTES])
 def test_what_is_not_there_is_said(client: TestClient, method: str, path: str) -> None:
     """Every route that names something replies with a sentence when that is not there, and changes nothing."""
-    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}"):
+    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}"):
         path = path.replace(word, "none")
     template = next(known for verb, known in ROUTES if verb == method and _same(known, path))
     reply = client.request(method, path, json=body_of(method, template), params={"variables": "none"})

@@ -15,8 +15,9 @@ from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group
+from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
 from rowtag.core.steps.tags import Define, Rename
-from rowtag.core.study import Records, Source, Study, Variable
+from rowtag.core.study import Records, Source, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
 from tests import generate
 from tests.generate import contents
@@ -57,6 +58,9 @@ SENTENCES = [
     (Accept(check="unlisted codes", variable="v1", entries=("8",), reason="lent plots"),
      "Kept “8” as is in tenure (lent plots)."),
     (Group(battery="bat1", title="The plot", variables=("v1", "v2")), "Grouped tenure and hours as “The plot”."),
+    (AddVariables(variables=(NewVariable(id="new1", tag=Tag(name="shed", battery="bat2")),),
+                  batteries={"bat2": Titled(title="The site")}), "Added 1 variable: shed."),
+    (AddBlankRecords(count=3), "Added 3 blank records."),
 ]  # fmt: skip
 
 
@@ -72,7 +76,8 @@ def test_sentence_and_account(step: base.Step, sentence: str) -> None:
 
 def test_every_kind_is_covered() -> None:
     """A new kind of step needs a sentence above and a kept sample of its format."""
-    assert {step.do for step, _ in SENTENCES} | {"bring in"} == set(STEPS)
+    supplied = {kind for kind, step in STEPS.items() if step.needs_supplies}
+    assert {step.do for step, _ in SENTENCES} | supplied == set(STEPS)
     assert {path.stem.replace("_", " ").rsplit(" ", 1)[0] for path in SAMPLES.glob("*.json")} == set(STEPS)
 
 
@@ -103,7 +108,7 @@ def test_any_step_keeps_the_laws(data: st.DataObject) -> None:
         for id in after.order:
             fill = after.fill(id)
             assert fill.valid + fill.missing + fill.blank + fill.stray == after.records.count
-            if step.do not in ("set entries", "replace entries"):
+            if id in study.variables and step.do not in ("set entries", "replace entries"):
                 assert after.column(id) is study.column(id), "only reshaping steps make new entries"
         study = after
 
@@ -117,6 +122,20 @@ def test_bring_in_needs_an_empty_study() -> None:
     assert applied.study.variable("x").proposed
     with pytest.raises(BadInput, match="has data already"):
         step.apply(applied.study, {"x": column_of_texts([])})
+
+
+def test_variables_name_only_what_is_there() -> None:
+    """New variables come with the batteries and lists that they name, and under names that are free."""
+    loose = AddVariables(variables=(NewVariable(id="new1", tag=Tag(name="shed", battery="gone")),))
+    with pytest.raises(BadInput, match="shed names a battery that is not there"):
+        loose.apply(plots())
+    with pytest.raises(BadName):
+        AddVariables(variables=(NewVariable(id="new1", tag=Tag(name="Tenure")),)).apply(plots())
+    twice = AddVariables(variables=tuple(NewVariable(id="new1", tag=Tag(name=name)) for name in ("a", "b")))
+    with pytest.raises(BadInput, match="cannot have the same id"):
+        twice.apply(plots())
+    with pytest.raises(BadInput, match="no variable to key entries into"):
+        AddBlankRecords(count=1).apply(Study())
 
 
 def test_a_code_stands_in_one_place() -> None:

@@ -70,8 +70,10 @@ def _ods_cell(cell: Any) -> str:
     if isinstance(cell, str) and cell.startswith("<table:"):
         return cell
     if isinstance(cell, int | float):
-        return f'<table:table-cell office:value-type="float" office:value="{cell}"><text:p>{cell}</text:p></table:table-cell>'
-    if hasattr(cell, "isoformat"):
-        day = cell.isoformat()
-        return f'<table:table-cell office:value-type="date" office:date-value="{day}"><text:p>{day}</text:p></table:table-cell>'
-    return f'<table:table-cell office:value-type="string"><text:p>{escape(cell)}</text:p></table:table-cell>'
+        kind, value = "float", f'office:value="{cell}"'
+    elif hasattr(cell, "isoformat"):
+        kind, value = "date", f'office:date-value="{cell.isoformat()}"'
+    else:
+        kind, value = "string", ""
+    shown = f"<text:p>{escape(str(cell))}</text:p>"
+    return f'<table:table-cell office:value-type="{kind}" {value}>{shown}</table:table-cell>'

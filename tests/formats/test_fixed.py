@@ -125,7 +125,8 @@ COLUMNS = {
     "rent": (pa.array([Decimal("38.50"), None, Decimal("1E+2")], pa.decimal128(9, 2)), ["38.50", "", "100.00"]),
     "member": (pa.array([True, False, None]), ["TRUE", "FALSE", ""]),
     "day": (pa.array([date(2026, 5, 3), None, None]), ["2026-05-03", "", ""]),
-    "at": (pa.array([datetime(2026, 5, 3, 10, 30), datetime(2026, 5, 3), None]), ["2026-05-03 10:30:00", "2026-05-03", ""]),
+    "at": (pa.array([datetime(2026, 5, 3, 10, 30), datetime(2026, 5, 3), None]),
+           ["2026-05-03 10:30:00", "2026-05-03", ""]),
     "heard": (pa.array([["seeds", "tools"], [], None]), ['["seeds", "tools"]', "[]", ""]),
     "site": (pa.array(["N", "S", None]).dictionary_encode(), ["N", "S", ""]),
 }  # fmt: skip

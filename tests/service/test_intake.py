@@ -78,5 +78,6 @@ def test_what_is_shown_is_what_comes(empty: StudyFile, upload: Upload) -> None:
     holding = read(upload.path, upload.name, settings)
     bring_in(empty, upload, settings, step_id="bring-in-1")
     assert [empty.study.tag(id) for id in empty.study.order] == [each.tag for each in holding.proposals]
-    blanks = [holding.blanks(column) for column in holding.table.columns]
-    assert blanks == [empty.study.fill(id).blank for id in empty.study.order] == [0, 0, 1]
+    shown = [holding.study.fill(id) for id in holding.study.order]
+    assert shown == [empty.study.fill(id) for id in empty.study.order]
+    assert [fill.blank for fill in shown] == [0, 0, 1]

@@ -64,7 +64,7 @@ def _ordered(facts: Facts) -> Standing | None:
     ordered = sorted({(rank, word) for rank, word in zip(ranks, words, strict=True) if rank is not None})
     lines = tuple(CodeLine(code=word) for word in dict.fromkeys(word for _, word in ordered))
     said = f"{ordered[0][1]} … {ordered[-1][1]}: {scale} in order"
-    return Standing("ordinal", "answer", said, lines, bool(known.all()))
+    return Standing("ordinal", "answer", said, lines, bool(known.all()) and not facts.words)
 
 
 def _number_level(
