@@ -1,7 +1,6 @@
 """Which type nearly all entries of a column fit, how they are written, and what cannot be told for sure."""
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +21,7 @@ _CURRENCIES = "£€$¥₹"
 _LEADING_ZERO = r"^[+-]?0\d"
 _MAYBE_DATE = r"^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}"
 _MAYBE_TIME = r"^\d{1,2}:\d\d"
+_MAYBE_NUMBER = rf"^[+\-−]?[{_CURRENCIES}]? ?[+\-−]?[.,]?\d|^[+\-−]?\d.* ?[%{_CURRENCIES}]$"
 _GROUPS = {" ": " ", "'": "'", "’": "’", "\u00a0": "\u00a0", "\u202f": "\u202f"}
 """Thousands marks that are nothing else."""
 
@@ -49,12 +49,12 @@ def type_of(column: Column, facts: Facts, given: Type | None = None, marks: Mark
             fitting, share = _fitting(reading, facts)
             if share < THRESHOLDS.fits or share <= best_share:
                 continue
-            if kind == "decimal" and _keeps_zeros(reading, fitting, facts):
+            if kind in NUMBER_TYPES and _keeps_zeros(reading, fitting, facts):
                 break
             if kind == "decimal" and decimals_of(reading, facts.counts) == 0:
                 kind, reading = "integer", read_segment(segment, plain_lens("integer", written))
             best, best_share = Taken(kind, written, reading), share
-            if kind in NUMBER_TYPES:
+            if kind in NUMBER_TYPES or share == 1:
                 break  # the plainest way of writing numbers that fits is taken
         if best is not None:
             return _doubted(column, facts, best)
@@ -76,49 +76,56 @@ def _fitting(reading: SegmentReading, facts: Facts) -> tuple[npt.NDArray[np.bool
     return fitting, float(facts.counts[fitting].sum() / max(facts.entries, 1))
 
 
-def _share_in(facts: Facts) -> Callable[[str], float]:
-    """The share of entries, judged on a sample, that match a pattern."""
-    tokens = np.flatnonzero(facts.used)
-    tokens = tokens[:: -(-len(tokens) // _SAMPLE)]
-    texts, counts = pc.take(facts.reading.texts, tokens), facts.counts[tokens]
+class _Sample:
+    """Some of the entries, from which it is judged what is worth trying."""
 
-    def share(pattern: str) -> float:
-        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False)
-        return float(counts[hits].sum() / counts.sum())
+    def __init__(self, facts: Facts) -> None:
+        used = np.flatnonzero(facts.used)
+        tokens = used[:: -(-len(used) // _SAMPLE)]
+        self.whole = len(tokens) == len(used)
+        self._texts, self._counts = pc.take(facts.reading.texts, tokens), facts.counts[tokens]
+        self._total = int(self._counts.sum())
+        self.characters = frozenset("".join(self._texts.to_pylist()))
 
-    return share
+    def share(self, pattern: str) -> float:
+        """The share of entries that match a pattern."""
+        hits = pc.match_substring_regex(self._texts, pattern).to_numpy(zero_copy_only=False)
+        return float(self._counts[hits].sum() / self._total)
 
 
 def _candidates(facts: Facts) -> list[tuple[Type, Marks]]:
     """Types and marks worth trying, judged by which characters the entries hold."""
-    share = _share_in(facts)
-    out: list[tuple[Type, Marks]] = []
-    if share(_MAYBE_DATE) >= _WORTH:
-        out += [(kind, Marks(date_order=order)) for kind in _DATED for order in _ORDERS]
-    elif share(_MAYBE_TIME) >= _WORTH:
-        out.append(("time", Marks()))
-    elif share(rf"^[+\-−]?[{_CURRENCIES}]? ?[+\-−]?[.,]?\d|^[+\-−]?\d.* ?[%{_CURRENCIES}]$") >= _WORTH:
-        out += [("decimal", marks) for marks in _number_marks(share)]
-    return out
+    sample = _Sample(facts)
+    if sample.characters & set("-/.") and sample.share(_MAYBE_DATE) >= _WORTH:
+        orders: tuple[DateOrder, ...] = ("ymd",) if sample.share(r"^\d{4}\D") > 0.5 else ("dmy", "mdy")
+        dated: Type = "datetime" if sample.share(":") > 0.5 else "date"
+        return [(dated, Marks(date_order=order)) for order in orders]
+    if ":" in sample.characters and sample.share(_MAYBE_TIME) >= _WORTH:
+        return [("time", Marks())]
+    if sample.share(_MAYBE_NUMBER) < _WORTH:
+        return []
+    kind: Type = "decimal" if sample.characters & set(".,") or not sample.whole else "integer"
+    return [(kind, marks) for marks in _number_marks(sample)]
 
 
-_DATED: tuple[Type, ...] = ("date", "datetime")
 _ORDERS: tuple[DateOrder, ...] = ("ymd", "dmy", "mdy")
 
 
 def _ways(kind: Type, facts: Facts) -> list[Marks]:
     """Ways of writing entries of a type that could fit."""
     if kind in NUMBER_TYPES:
-        return _number_marks(_share_in(facts))
+        return _number_marks(_Sample(facts))
     return [Marks(date_order=order) for order in _ORDERS] if kind in DATE_TYPES else [Marks()]
 
 
-def _number_marks(share: Callable[[str], float]) -> list[Marks]:
+def _number_marks(sample: _Sample) -> list[Marks]:
     """Ways of writing numbers that could fit, plainest first."""
-    signs = [""] + [sign for sign in _CURRENCIES + "%" if share(re.escape(sign)) > 0]
-    comma, point = share(r"\d,\d|^,\d") > 0, share(r"\d\.\d") > 0
-    grouped = comma and share(r"(^|\D)[1-9]\d{0,2}(,\d{3})+(\D|$)") == share(",")
-    groups = [mark for mark in _GROUPS if share(rf"\d{mark}\d{{3}}") > 0]
+    there = sample.characters
+    signs = [""] + [sign for sign in _CURRENCIES + "%" if sign in there]
+    comma = "," in there and sample.share(r"\d,\d|^,\d") > 0
+    point = "." in there and sample.share(r"\d\.\d") > 0
+    grouped = comma and sample.share(r"(^|\D)[1-9]\d{0,2}(,\d{3})+(\D|$)") == sample.share(",")
+    groups = [mark for mark in _GROUPS if mark in there and sample.share(rf"\d{mark}\d{{3}}") > 0]
     out = []
     for sign in signs:
         out.append(Marks(sign=sign))
@@ -154,18 +161,21 @@ def decimals_of(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> int:
 
 def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:
     """The same, with what the entries themselves cannot tell."""
+    ordered = taken.type in ("date", "datetime") and taken.marks.date_order != "ymd"
+    if not ordered and not (taken.type in NUMBER_TYPES and taken.marks.thousands == ","):
+        return taken
     fitting, share = _fitting(taken.reading, facts)
     example = _first_text(facts, fitting & _distinctive(taken, facts))
     if not example:
         return taken
-    if taken.type in ("date", "datetime") and taken.marks.date_order != "ymd":
+    if ordered:
         other: DateOrder = "mdy" if taken.marks.date_order == "dmy" else "dmy"
         swapped = read_segment(column.segments[0], plain_lens(taken.type, Marks(date_order=other)))
         if _fitting(swapped, facts)[1] >= share:
             words = ("day before month", "month before day")
             here, there = words if taken.marks.date_order == "dmy" else reversed(words)
             return Taken(taken.type, taken.marks, taken.reading, f"{example} is read {here}; it could be {there}")
-    if taken.type in NUMBER_TYPES and taken.marks.thousands == ",":
+    else:
         fraction = read_segment(column.segments[0], plain_lens("decimal", Marks(decimal=",", sign=taken.marks.sign)))
         if _fitting(fraction, facts)[1] >= share:
             doubt = f"{example} is read with a thousands mark; it could be a decimal comma"

@@ -6,7 +6,7 @@ import PlainField from '@/parts/PlainField.vue'
 import { count, REASONS } from '@/study/shown'
 import CountBar from './CountBar.vue'
 import type { Page } from './page'
-import ReasonMenu from './ReasonMenu.vue'
+import ReasonMenu from '@/parts/ReasonMenu.vue'
 
 defineProps<{ row: TableRow; most: number; actions: Page }>()
 const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()

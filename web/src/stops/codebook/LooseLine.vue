@@ -6,7 +6,7 @@ import type { TableRow } from '@/api/client'
 import { count } from '@/study/shown'
 import CountBar from './CountBar.vue'
 import type { Page } from './page'
-import ReasonMenu from './ReasonMenu.vue'
+import ReasonMenu from '@/parts/ReasonMenu.vue'
 
 const props = defineProps<{ row: TableRow; most: number; lines: TableRow[]; kept: string | undefined; actions: Page }>()
 const emit = defineEmits<{ accept: [] }>()

@@ -7,45 +7,36 @@ import PartSelect from '@/parts/PartSelect.vue'
 import { count, LEVEL_SIGNS, LEVELS, TYPES, USES } from '@/study/shown'
 import type { Choice, Column } from './intake'
 
-const props = defineProps<{ column: Column; choice: Choice | undefined; records: number }>()
-const emit = defineEmits<{ choose: [part: Partial<Choice>] }>()
+const props = defineProps<{ column: Column; out: boolean; on: boolean; narrow: boolean }>()
+const emit = defineEmits<{ choose: [part: Choice]; pick: [event: MouseEvent | KeyboardEvent] }>()
 
-const level = computed(() => props.choice?.level ?? props.column.level)
-const out = computed(() => props.choice?.leave_out ?? false)
-const fill = computed(() => ({
-  valid: props.column.read,
-  missing: 0,
-  blank: props.column.blank,
-  stray: props.column.stray_count,
-  unreadable: props.column.stray_count,
-  unlisted: 0,
-}))
+const tag = computed(() => props.column.tag)
 const wants = computed(() => {
-  const { strays, stray_count, suspects } = props.column
+  const { strays, stray_kinds: kinds, suspects, fill, doubt } = props.column
   const shown = strays.slice(0, 2).map((each) => `“${each.entry}” ×${count(each.count)}`)
-  const unread = stray_count ? `${count(stray_count)} do not fit: ${shown.join(', ')}${strays.length > 2 ? ' …' : ''}` : ''
-  const codes = suspects.map((each) => `${each.entry}`).slice(0, 4)
-  const missing = codes.length ? `${codes.join(', ')} may stand for missing` : ''
-  return [unread, missing].filter(Boolean).join('; ')
+  const unread = fill.stray ? `${count(fill.stray)} do not fit: ${shown.join(', ')}${kinds > 2 ? ' …' : ''}` : ''
+  const codes = suspects.map((each) => each.entry).slice(0, 4)
+  const missing = codes.length && !tag.value.missing?.length ? `${codes.join(', ')} may stand for missing` : ''
+  return [doubt, unread, missing].filter(Boolean).join('; ')
 })
 </script>
 
 <template>
-  <div class="row" :class="{ out }" :data-test="`column-${column.name}`">
-    <div class="tag">
-      <span class="sign mono">{{ LEVEL_SIGNS[level] }}</span>
-      <div class="words">
-        <div class="name mono" :title="column.head">{{ choice?.name ?? column.name }}</div>
-        <div class="label">{{ column.label }}</div>
-      </div>
-    </div>
+  <div class="row" :class="{ out, on, narrow }" role="row" :aria-selected="on" :data-test="`column-${tag.name}`">
+    <button class="tag" :aria-pressed="on" :data-test="`pick-${tag.name}`" :title="`${tag.name}: select, or look at it closely`" @click="emit('pick', $event)">
+      <span class="sign mono">{{ LEVEL_SIGNS[tag.level!] }}</span>
+      <span class="words">
+        <span class="name mono" :title="column.head">{{ tag.name }}</span>
+        <span class="label">{{ tag.label || tag.question }}</span>
+      </span>
+    </button>
     <div class="parts">
-      <PartSelect :model-value="choice?.type ?? column.type" :options="TYPES" :label="`Type of ${column.name}`" @update:model-value="emit('choose', { type: $event })" />
-      <PartSelect :model-value="level" :options="LEVELS" :label="`Level of ${column.name}`" @update:model-value="emit('choose', { level: $event })" />
-      <PartSelect :model-value="choice?.use ?? column.use" :options="USES" :label="`Use of ${column.name}`" @update:model-value="emit('choose', { use: $event })" />
+      <PartSelect :model-value="tag.type!" :options="TYPES" :label="`Type of ${tag.name}`" @update:model-value="emit('choose', { type: $event })" />
+      <PartSelect :model-value="tag.level!" :options="LEVELS" :label="`Level of ${tag.name}`" @update:model-value="emit('choose', { level: $event })" />
+      <PartSelect :model-value="tag.use!" :options="USES" :label="`Use of ${tag.name}`" @update:model-value="emit('choose', { use: $event })" />
     </div>
-    <FillBar :fill="fill" class="fill" />
-    <span class="soft cut" :title="column.evidence">{{ column.evidence }}</span>
+    <FillBar :fill="column.fill" class="fill" />
+    <span v-if="!narrow" class="soft cut" :title="column.evidence">{{ column.evidence }}</span>
     <span class="beet cut" :title="wants">{{ wants }}</span>
     <button class="act" @click="emit('choose', { leave_out: !out })">{{ out ? 'take it' : 'leave out' }}</button>
   </div>
@@ -62,6 +53,14 @@ const wants = computed(() => {
   font-size: 13px;
 }
 
+.narrow {
+  grid-template-columns: 180px 236px 70px minmax(90px, 1fr) 62px;
+}
+
+.on {
+  background: var(--leaf-pale);
+}
+
 .out > :not(:last-child) {
   opacity: 0.4;
 }
@@ -71,9 +70,14 @@ const wants = computed(() => {
   display: flex;
   align-items: center;
   gap: 10px;
+  text-align: left;
   background: var(--white);
   clip-path: polygon(13px 0, 100% 0, 100% 100%, 13px 100%, 0 50%);
   padding: 4px 8px 4px 15px;
+}
+
+.tag:focus-visible {
+  outline-offset: -3px;
 }
 
 .sign {
@@ -83,6 +87,7 @@ const wants = computed(() => {
 
 .words {
   min-width: 0;
+  display: grid;
 }
 
 .name {
@@ -108,6 +113,6 @@ const wants = computed(() => {
 }
 
 .fill {
-  width: 90px;
+  width: 100%;
 }
 </style>

@@ -6,26 +6,34 @@ import { useRouter } from 'vue-router'
 import WorkBar from '@/parts/WorkBar.vue'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
-import ColumnRow from './ColumnRow.vue'
+import ColumnList from './ColumnList.vue'
+import ColumnPanel from './ColumnPanel.vue'
 import FileDrop from './FileDrop.vue'
 import FilePicture from './FilePicture.vue'
 import FileSettings from './FileSettings.vue'
+import FixedPicture from './FixedPicture.vue'
 import { useIntake } from './intake'
-import SourceNote from './SourceNote.vue'
+import { useJoin } from './join'
+import JoinPanel from './JoinPanel.vue'
+import SourceList from './SourceList.vue'
+import StartPanel from './StartPanel.vue'
 
 const study = useStudy()
 const router = useRouter()
 const intake = useIntake()
-const { file, proposed, job, handing, kept } = intake
+const join = useJoin(intake)
+const { file, proposed, job, handing, kept, selected } = intake
 
-const wanting = computed(() => kept.value.filter((each) => each.stray_count || each.suspects.length).length)
-const strays = computed(() => kept.value.reduce((sum, each) => sum + each.stray_count, 0))
+const joins = computed(() => study.variables.length > 0)
+const strays = computed(() => kept.value.reduce((sum, each) => sum + each.fill.stray, 0))
+const ready = computed(() => Boolean(proposed.value && (joins.value ? join.report.value && !join.asked.value.length : kept.value.length)))
 
 async function bringIn(): Promise<void> {
-  if (!proposed.value || job.value) return
-  if (await intake.bringIn(study.id)) {
+  if (!ready.value || job.value) return
+  const to = joins.value ? 'records' : 'codebook'
+  if (await (joins.value ? join.bringIn() : intake.bringIn(study.id))) {
     await study.refresh()
-    await router.push({ name: 'codebook', params: { study: study.id } })
+    await router.push({ name: to, params: { study: study.id } })
   }
 }
 
@@ -35,77 +43,85 @@ useEventListener(window, 'keydown', (event) => {
 </script>
 
 <template>
-  <SourceNote v-if="study.variables.length" />
-  <FileDrop v-else-if="!file" :busy="handing" @file="intake.handIn" />
+  <div v-if="!file && joins" class="joined scroll">
+    <h2 class="title" data-test="has-data">{{ counted(study.overview?.records ?? 0, 'record') }} are in this study</h2>
+    <SourceList />
+    <FileDrop :busy="handing" compact title="Bring in more records" @file="intake.handIn" />
+    <p class="soft">Columns are matched to variables by name; you see what is new, gone or known before anything is added.</p>
+  </div>
+  <StartPanel v-else-if="!file" :busy="handing" @file="intake.handIn" />
   <div v-else class="stop-column">
-    <div class="body scroll">
-      <FileSettings :file="file" @change="intake.readAnotherWay" @another="intake.drop" />
-      <FilePicture :file="file" />
-      <template v-if="proposed">
-        <div class="intro">
-          <p>
-            <b>{{ counted(proposed.columns.length, 'column') }} as tags.</b>
-            <span class="soft"> Each is a proposal: change any part, before or after.</span>
-          </p>
-          <p data-test="wanting">
-            {{ kept.length - wanting }} read whole · <span class="beet">{{ counted(wanting, 'wants', 'want') }} a look</span>
-          </p>
-        </div>
-        <p v-for="note in proposed.notes" :key="note" class="note">{{ note }}.</p>
-        <v-virtual-scroll :items="proposed.columns" item-height="52" class="columns">
-          <template #default="{ item }">
-            <ColumnRow :column="item" :choice="intake.choices[item.column]" :records="proposed.records" @choose="intake.choose(item.column, $event)" />
-          </template>
-        </v-virtual-scroll>
-      </template>
+    <div class="across">
+      <div class="body scroll">
+        <FileSettings :file="file" @change="intake.readAnotherWay" @kind="intake.takeFor" @another="intake.drop" />
+        <FixedPicture v-if="file.settings.kind === 'fixed'" :file="file" :take-fields="intake.takeFields" @change="intake.readAnotherWay" />
+        <FilePicture v-else :file="file" :foot="proposed?.foot ?? []" :below="proposed?.settings.rows_below ?? 0" @change="intake.readAnotherWay" />
+        <p v-if="file.problem" class="problem" data-test="problem">{{ file.problem }}</p>
+        <template v-if="proposed">
+          <p v-if="proposed.notes.length" class="note" data-test="notes">{{ proposed.notes.join(' · ') }}.</p>
+          <JoinPanel v-if="joins" :intake="intake" :join="join" />
+          <ColumnList v-else :intake="intake" />
+        </template>
+      </div>
+      <ColumnPanel v-if="selected.size && proposed" :intake="intake" />
     </div>
     <footer class="foot-bar">
       <WorkBar v-if="job" :job="job" @cancel="intake.cancel" />
       <template v-else-if="proposed">
-        <p data-test="summary">
+        <p v-if="joins && join.report.value" data-test="summary">
+          {{ counted(join.report.value.added, 'record') }} added<template v-if="join.report.value.replaced">, {{ counted(join.report.value.replaced, 'record') }} replaced</template><template v-if="join.report.value.skipped">, {{ counted(join.report.value.skipped, 'record') }} skipped</template><template v-if="join.fresh.value.length">; {{ counted(join.fresh.value.length, 'new variable') }}</template>.
+        </p>
+        <p v-else-if="!joins" data-test="summary">
           {{ counted(proposed.records, 'record') }} × {{ counted(kept.length, 'variable') }}.
           <b>Every entry is kept as it stands</b><template v-if="strays">; {{ counted(strays, 'entry', 'entries') }} cannot be read yet and will wait in Checks</template>.
         </p>
         <span class="grow" />
-        <v-btn variant="flat" color="primary" :disabled="!kept.length" data-test="bring-in" @click="bringIn">
-          Bring in &nbsp;<kbd>Ctrl ↵</kbd>
+        <v-btn variant="flat" color="primary" :disabled="!ready" data-test="bring-in" @click="bringIn">
+          {{ joins ? 'Add the records' : 'Bring in' }} &nbsp;<kbd>Ctrl ↵</kbd>
         </v-btn>
       </template>
-      <p v-else class="soft">The columns could not be read. Change how the file is read, or choose another file.</p>
+      <p v-else class="soft" data-test="unread">The columns could not be read. Change how the file is read, or choose another file.</p>
     </footer>
   </div>
 </template>
 
 <style scoped>
-.body {
+.joined {
+  height: 100%;
+  padding: 20px 24px;
+  display: flex;
+  flex-direction: column;
+  gap: 18px;
+}
+
+.across {
   flex: 1;
   min-height: 0;
+  display: flex;
+}
+
+.body {
+  flex: 1;
+  min-width: 0;
   display: flex;
   flex-direction: column;
   padding: 12px 20px 0;
 }
 
-.intro {
-  display: flex;
-  justify-content: space-between;
-  padding: 12px 2px 6px;
-  font-size: 13px;
-}
-
-.note {
+.note,
+.problem {
   font-size: 12.5px;
   color: var(--straw-ink);
   background: var(--straw-pale);
   border-radius: 4px;
   padding: 3px 8px;
-  margin-bottom: 4px;
+  margin-top: 4px;
 }
 
-.columns {
-  flex: 1 0 190px;
-  min-height: 190px;
+.problem {
+  color: var(--beet);
+  background: var(--beet-pale);
 }
-
 
 footer kbd {
   background: transparent;
