@@ -181,6 +181,7 @@ class MetColumn(BaseModel):
     variable: str | None
     how: str
     type: Type
+    written_otherwise: bool
     fill: FillCounts
 
 
@@ -204,6 +205,7 @@ class JoinReport(BaseModel):
                 variable=each.variable,
                 how=each.how,
                 type=each.type,
+                written_otherwise=each.written_otherwise,
                 fill=FillCounts.of(each.fill),
             )
             for each in joining.columns
@@ -229,6 +231,7 @@ class SourceModel(BaseModel):
     records: int
     brought_at: str
     settings: Settings
+    encoding: str
     variables: int
 
 

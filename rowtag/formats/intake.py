@@ -153,8 +153,12 @@ def read(path: Path, name: str, settings: Settings, watch: Watch = unwatched) ->
 def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
     table = reader.read(settings, part_of(watch, 0, 0.5))
     names = working_names(table.heads)
-    renamed = [f"“{head}” is called {new}" for head, new in zip(table.heads, names, strict=True) if head != new]
-    if renamed:
+    renamed = [
+        f"“{head}” is called {new}" if head.strip() else f"column {number}, which has no name, is called {new}"
+        for number, (head, new) in enumerate(zip(table.heads, names, strict=True), 1)
+        if head != new
+    ]
+    if renamed and any(head.strip() for head in table.heads):
         shown = "; ".join(renamed[:5]) + (f"; and {len(renamed) - 5:,} more" if len(renamed) > 5 else "")
         table = replace(table, notes=[*table.notes, shown])
 

@@ -42,7 +42,8 @@ class Met:
     """A column of a file of more records: its variable, how that was found, and how its entries would read there.
 
     `how`: "name"; "first name" (the variable was called so once); "near" (asked: taken only when confirmed);
-    "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like.
+    "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like;
+    `written_otherwise`: of the same type, with other marks (a decimal comma, another order of dates).
     """
 
     column: int
@@ -50,6 +51,7 @@ class Met:
     variable: str | None
     how: str
     type: str
+    written_otherwise: bool
     fill: Fill
 
 
@@ -127,7 +129,8 @@ def _met(study: Study, holding: Holding, column: int, variable: str | None, how:
         tag = study.tag(variable).with_parts(code_list=None, codes=study.codes(variable))
     read = holding.study.with_tags({f"v{column}": tag})
     head = holding.table.heads[column - 1]
-    return Met(column, head, variable, how, proposal.tag.type, read.fill(f"v{column}"))
+    otherwise = tag.type == proposal.tag.type and tag.marks != proposal.tag.marks
+    return Met(column, head, variable, how, proposal.tag.type, otherwise, read.fill(f"v{column}"))
 
 
 def more_records(

@@ -245,7 +245,9 @@ def test_heads_that_are_no_names(tmp_path: Path) -> None:
         ("column_3", ""),
         ("How_old", "How old?"),
     ]
-    assert holding.table.notes == ["“q1” is called q1_2; “” is called column_3; “How old?” is called How_old"]
+    assert holding.table.notes == [
+        "“q1” is called q1_2; column 3, which has no name, is called column_3; “How old?” is called How_old"
+    ]
 
 
 def test_long_work_can_be_stopped(tmp_path: Path) -> None:

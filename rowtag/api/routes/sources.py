@@ -13,6 +13,7 @@ from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.study import Source
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings
+from rowtag.formats.text import ENCODINGS
 from rowtag.service.intake import codebook_of
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["sources"])
@@ -35,6 +36,7 @@ def sources(here: Here, study_id: str) -> list[SourceModel]:
             records=source.records,
             brought_at=source.brought_at,
             settings=Settings.model_validate(source.settings),
+            encoding=ENCODINGS.get(str(source.settings.get("encoding", "utf-8")), ""),
             variables=came.count(id),
         )
         for id, source in study.shelves["source"].items()

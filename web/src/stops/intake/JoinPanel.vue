@@ -13,7 +13,7 @@ const study = useStudy()
 const { report, more, asked } = props.join
 
 const RULES: Record<Known, string> = { 'keep both': 'keep both', skip: 'skip the new ones', replace: 'replace by the new ones' }
-const WORDS: Record<string, string> = { name: 'same name', 'first name': 'was called so when it was brought in', chosen: 'as you said', new: 'not in the study yet', near: 'nearly the same name: is it the same?' }
+const WORDS: Record<string, string> = { name: 'same name', 'first name': 'was called so when it was brought in', chosen: 'as you said', new: 'not in the study yet', near: 'nearly the same name:' }
 
 const matched = computed(() => new Map(report.value?.columns.filter((each) => each.variable).map((each) => [each.variable, each.column])))
 const left = computed(() =>
@@ -54,15 +54,15 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
             <option :value="OUT">left out</option>
             <option v-for="each in study.variables" :key="each.id" :value="each.id" :disabled="matched.has(each.id) && each.id !== item.variable">{{ each.name }}</option>
           </select>
-          <span class="soft cut">{{ WORDS[item.how] }}
+          <span class="soft">{{ WORDS[item.how] }}
             <template v-if="item.how === 'near'">
               <button class="act" :data-test="`same-${item.head}`" @click="join.match(item.column, item.variable!)">yes, the same</button> ·
-              <button class="act" :data-test="`new-${item.head}`" @click="join.match(item.column, NEW)">no, a new one</button>
+              <button class="act" :data-test="`new-${item.head}`" @click="join.match(item.column, NEW)">a new one</button>
             </template>
           </span>
           <FillBar :fill="item.fill" />
-          <span class="cut" :class="{ beet: otherType(item) }">
-            <template v-if="otherType(item)">{{ count(item.fill.stray) }} would be strays{{ study.byId.get(item.variable!)?.type !== item.type ? `; it looks like ${item.type}, the variable is ${study.byId.get(item.variable!)?.type}` : '' }}</template>
+          <span class="cut" :class="{ beet: otherType(item) }" :title="otherType(item) ? 'Entries are kept as they stand; those that do not fit wait in Checks' : ''">
+            <template v-if="otherType(item)">{{ count(item.fill.stray) }} would be strays{{ item.written_otherwise ? '; they are written another way' : '' }}{{ study.byId.get(item.variable!)?.type !== item.type ? `; it looks like ${item.type}, the variable is ${study.byId.get(item.variable!)?.type}` : '' }}</template>
           </span>
         </div>
       </template>
@@ -134,7 +134,7 @@ select {
 
 .row {
   display: grid;
-  grid-template-columns: 170px 16px 190px minmax(200px, 1fr) 110px minmax(150px, 1fr);
+  grid-template-columns: 150px 16px 180px minmax(310px, 1fr) 100px minmax(170px, 1fr);
   gap: 12px;
   align-items: center;
   height: 44px;

@@ -24,10 +24,10 @@ watch(
   { immediate: true },
 )
 
-function howRead({ settings }: Source): string {
+function howRead({ settings, encoding }: Source): string {
   if (settings.kind === 'workbook') return [settings.sheet ?? 'first sheet', settings.range].filter(Boolean).join(', ')
-  if (settings.kind === 'delimited') return [settings.runs ? 'runs of spaces' : (SEPARATORS[settings.separator!] ?? `“${settings.separator}”`), settings.encoding].join(', ')
-  return settings.kind === 'fixed' ? `${counted(settings.fields?.length ?? 0, 'field')}, ${settings.encoding}` : 'Parquet'
+  if (settings.kind === 'delimited') return [settings.runs ? 'runs of spaces' : (SEPARATORS[settings.separator!] ?? `“${settings.separator}”`), encoding].join(', ')
+  return settings.kind === 'fixed' ? `${counted(settings.fields?.length ?? 0, 'field')}, ${encoding}` : 'Parquet'
 }
 </script>
 

@@ -4,8 +4,10 @@ import { useTemplateRef } from 'vue'
 
 import LevelSign from '@/parts/LevelSign.vue'
 import { useStudy } from '@/study/store'
+import CellInput from './CellInput.vue'
 import { HEAD, ROW, type Seen, useGrid } from './grid'
 import RecordCell from './RecordCell.vue'
+import { useTyping } from './typing'
 
 const emit = defineEmits<{ stray: [record: number, variable: string | null]; seen: [seen: Seen] }>()
 const study = useStudy()
@@ -14,6 +16,18 @@ const grid = useGrid(scroller, {
   stray: (record, variable) => emit('stray', record, variable),
   seen: (seen) => emit('seen', seen),
 })
+const typing = useTyping({
+  cell: () => {
+    const { row, column } = grid.at.value
+    const [cell, record, tag] = [grid.blocks.cell(row, column), grid.blocks.record(row, column), grid.tags.value[column]]
+    return cell && record && tag ? { variable: tag.id, record, text: cell.text } : null
+  },
+  move: (rows, columns) => {
+    grid.choose(grid.at.value.row + rows, grid.at.value.column + columns)
+    scroller.value?.focus()
+  },
+})
+const typed = typing.text
 const { at, tags, frozen, left, rowCount, rows, columns, shownRows, shownColumns, blocks, choose, onKey } = grid
 
 /** Where a column stands: the frozen one sticks, the others lie at their place. */
@@ -28,7 +42,7 @@ defineExpose({ goTo: grid.goTo, nextStray: grid.nextStray })
 <template>
   <div
     ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="onKey"
+    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="typing.onKey($event) || onKey($event)"
   >
     <div class="canvas" :style="{ height: `${rows.getTotalSize()}px`, width: `${columns.getTotalSize()}px` }">
       <div class="heads" role="row" :style="{ height: `${HEAD}px` }">
@@ -47,8 +61,14 @@ defineExpose({ goTo: grid.goTo, nextStray: grid.nextStray })
           v-for="column in shownColumns" :key="String(column.key)" :cell="blocks.cell(row.index, column.index)" :tag="tags[column.index]!" :show="study.show"
           :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index"
           :style="placed(column)"
-          @click="choose(row.index, column.index)"
+          @click="choose(row.index, column.index)" @dblclick="typed = blocks.cell(row.index, column.index)?.text ?? null"
         />
+        <template v-for="column in shownColumns" :key="`typed-${String(column.key)}`">
+          <CellInput
+            v-if="typed !== null && at.row === row.index && at.column === column.index" v-model="typed" :class="{ frozen: column.index < frozen }"
+            :style="placed(column)" @blur="typed !== null && typing.keep(0, 0)"
+          />
+        </template>
       </div>
     </div>
   </div>

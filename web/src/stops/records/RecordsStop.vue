@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, got } from '@/api/client'
@@ -47,6 +48,17 @@ async function fromQuery(): Promise<void> {
   grid.value?.goTo(first ?? 1, variable)
 }
 
+/** Starts a new record and goes to its first entry. */
+async function newRecord(): Promise<void> {
+  if (!(await study.take({ do: 'add blank records', count: 1 } as Parameters<typeof study.take>[0]))) return
+  await nextTick()
+  grid.value?.goTo(study.overview?.records ?? 1, study.variables[0]!.id)
+}
+
+useEventListener(window, 'keydown', (event) => {
+  if (event.ctrlKey && event.key === 'Enter' && study.variables.length) void newRecord()
+})
+
 watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </script>
 
@@ -56,9 +68,16 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
     <div class="bar">
       <h2 class="title">Records</h2>
       <span class="grow" />
+      <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
       <v-btn data-test="next-stray" :disabled="!strays" @click="grid?.nextStray()">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
-    <RecordGrid ref="grid" @stray="nextStray" @seen="seen = $event" />
+    <div v-if="!study.overview?.records" class="empty" data-test="no-records">
+      <h2>No record yet</h2>
+      <p>Start one and key its entries in, or bring a file in at the Intake: its columns are matched to these variables.</p>
+      <v-btn variant="flat" color="primary" @click="newRecord">New record</v-btn>
+      <v-btn :to="{ name: 'intake', params: { study: study.id } }">Go to the Intake</v-btn>
+    </div>
+    <RecordGrid v-else ref="grid" @stray="nextStray" @seen="seen = $event" />
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
