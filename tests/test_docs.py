@@ -8,7 +8,9 @@ import pytest
 from rowtag import cli
 from rowtag.core.checks import CHECKS, FAMILIES
 from rowtag.core.propose import THRESHOLDS
+from rowtag.core.propose.orders import SCALES
 from rowtag.core.steps import STEPS
+from rowtag.formats import rows
 
 ROOT = Path(__file__).parent.parent
 PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -42,20 +44,36 @@ def test_every_picture_is_shown_in_the_readme() -> None:
 
 
 def test_the_thresholds_are_as_written() -> None:
-    """The numbers in docs/proposals.md are those in the code."""
+    """The numbers in docs/proposals.md are those in the code, and every threshold is named there."""
     text = (ROOT / "docs" / "proposals.md").read_text("utf-8")
+    t = THRESHOLDS
     for said in (
-        f"at least {THRESHOLDS.fits * 100:.0f} % of the entries",
-        f"at least {THRESHOLDS.fewest_identifiers} entries, {THRESHOLDS.distinct_identifier * 100:.0f} % different",
-        f"{THRESHOLDS.years * 100:.0f} % of whole numbers lie between 1900 and 2100",
-        f"at most {THRESHOLDS.most_codes} different whole numbers from 0 to {THRESHOLDS.highest_code}",
-        f"each {THRESHOLDS.repeats:.0f} times on average",
-        f"below {THRESHOLDS.rare_code * 100} % of entries do not count",
-        f"at most {THRESHOLDS.most_answers} different answers",
-        f"more than {THRESHOLDS.open_average:.0f} characters on average",
-        f"more than {THRESHOLDS.most_categories} different texts, or longer than {THRESHOLDS.longest_category}",
+        f"at least {t.fits:.0%} of the entries that are neither",
+        f"in more than {t.leading_zeros:.0%} of entries (007)",
+        f"at least {t.fewest_identifiers} entries, {t.distinct_identifier:.0%} different",
+        f"at most {t.longest_identifier} characters long of which less than {t.spaced_identifier:.0%} hold spaces",
+        f"at most {t.identifier_gaps} times as far",
+        f"{t.years:.0%} of whole numbers lie between 1900 and 2100",
+        f"at most {t.most_codes} different whole numbers from 0 to {t.highest_code}",
+        f"each {t.repeats:.0f} times on average",
+        "over {}, {}, {} or {} steps".format(*t.scale_steps),
+        f"below {t.rare_code:.1%} of entries do not count",
+        f"at least {t.ordered_words:.0%} of the entries are words of one scale",
+        f"at least {t.several_share:.0%} of the entries hold",
+        f"at most {t.most_answers} different answers",
+        f"more than {t.open_average:.0f} characters on average of which more than {t.open_distinct:.0%} differ",
+        f"more than {t.various:.0%} different of at least {t.fewest_identifiers}",
+        f"more than {t.most_categories} different texts, or longer than {t.longest_category}, of which more than "
+        f"{t.recurring:.0%} differ",
+        f"at most {t.most_negative_codes} different negative codes",
+        f"reaches at most {t.nines_apart:.0%} of it",
+        f"more than {rows.FIGURES:.0%} of them are figures, or more than {rows.REPEATED:.0%}",
+        f"at least {rows.WORDED:.0%} of its cells have several words",
+        f"more than {rows.LONG_NOTE} characters where",
     ):
-        assert said in text, said
+        assert said.replace("%", " %") in text, said
+    assert all(f"`{name}`" in text for name in vars(t)), "every threshold is named"
+    assert all(name in text for name in SCALES)
 
 
 def test_registers_are_filled() -> None:

@@ -25,6 +25,10 @@ const join = useJoin(intake)
 const { file, proposed, job, handing, kept, selected } = intake
 
 const joins = computed(() => study.variables.length > 0)
+const present = computed(() => {
+  const records = study.overview?.records ?? 0
+  return records ? `${counted(records, 'record is', 'records are')} in this study` : `${counted(study.variables.length, 'variable')}, no record yet`
+})
 const strays = computed(() => kept.value.reduce((sum, each) => sum + each.fill.stray, 0))
 const ready = computed(() => Boolean(proposed.value && (joins.value ? join.report.value && !join.asked.value.length : kept.value.length)))
 
@@ -44,9 +48,9 @@ useEventListener(window, 'keydown', (event) => {
 
 <template>
   <div v-if="!file && joins" class="joined scroll">
-    <h2 class="title" data-test="has-data">{{ counted(study.overview?.records ?? 0, 'record') }} are in this study</h2>
+    <h2 class="title" data-test="has-data">{{ present }}</h2>
     <SourceList />
-    <FileDrop :busy="handing" compact title="Bring in more records" @file="intake.handIn" />
+    <FileDrop :busy="handing" compact :title="study.overview?.records ? 'Bring in more records' : 'Bring in records for these variables'" @file="intake.handIn" />
     <p class="soft">Columns are matched to variables by name; you see what is new, gone or known before anything is added.</p>
   </div>
   <StartPanel v-else-if="!file" :busy="handing" @file="intake.handIn" />
