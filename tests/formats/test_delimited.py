@@ -9,7 +9,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from rowtag.core.errors import Cancelled, RowTagError, TooLarge, UnreadableFile
+from rowtag.core.errors import BadInput, Cancelled, RowTagError, TooLarge, UnreadableFile
 from rowtag.formats import delimited, text
 from rowtag.formats.delimited import DelimitedReader, rows_of
 from rowtag.formats.intake import guess, opened, read
@@ -133,6 +133,18 @@ def test_packed_text_is_limited(tmp_path: Path, monkeypatch: pytest.MonkeyPatch)
     with pytest.raises(TooLarge, match="larger than the 3 MB allowed"):
         guess(path, path.name)
     assert [each.name for each in tmp_path.iterdir()] == ["bomb.csv.gz"]
+
+
+def test_a_full_disk_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Where there is no room to unpack or re-encode a file, a sentence says so."""
+
+    def full(**_where: object) -> object:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(text, "TemporaryFile", full)
+    path = written(tmp_path, "a,b\né,2\n".encode("cp1252"))
+    with pytest.raises(BadInput, match="could not be stored: No space left on device"):
+        read(path, "a.csv", Settings(encoding="cp1252"))
 
 
 def test_ragged_rows_lose_nothing(tmp_path: Path) -> None:

@@ -65,6 +65,15 @@ class Screen:
     def choose(self, name: str, option: str, within: str = "") -> None:
         Select(self.css(f"{within} [data-test='{name}'] select")).select_by_visible_text(option)
 
+    def select(self, name: str, value: str) -> None:
+        """Chooses the option with this value; a list that is only just opening may need a second try."""
+
+        def chosen(_driver: Chrome) -> bool:
+            Select(self.find(name)).select_by_value(value)
+            return self.find(name).get_property("value") == value
+
+        self._patiently(chosen, f"{value} could not be chosen in {name}")
+
     def press(self, *keys: str) -> None:
         """Presses keys together, wherever the focus is."""
         chain = ActionChains(self.driver)

@@ -119,26 +119,3 @@ def test_empty_stops_say_what_to_do(screen: Screen) -> None:
         screen.driver.get(f"{address}/{stop}")
         assert "Intake" in screen.css(".empty").text
     assert not screen.problems()
-
-
-def test_work_can_be_stopped_on_the_screen(screen: Screen, tmp_path: Path) -> None:
-    """A large file shows progress; stopping leaves an empty study that can be used."""
-    path = tmp_path / "large.csv"
-    row = ",".join(f"entry {number} of some length" for number in range(40))
-    path.write_text("\n".join([",".join(f"q{number}" for number in range(40)), *[row] * 60_000]))
-    screen.go("/")
-    screen.css("[data-test='new-title'] input").send_keys("Large")
-    screen.click("create")
-    screen.find("file").send_keys(str(path))
-    screen.until("summary", "60,000 records")
-    screen.driver.execute_script(
-        "document.querySelector('[data-test=bring-in]').click();"
-        "const stop = () => {"
-        "  const button = document.querySelector('[data-test=cancel]');"
-        "  button ? button.click() : setTimeout(stop, 5)"
-        "}; stop()"
-    )
-    screen.until("summary", "60,000 records")
-    assert not screen.all("size")
-    screen.click("bring-in")
-    screen.until("size", "60,000 records × 40 variables")

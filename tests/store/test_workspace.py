@@ -1,5 +1,6 @@
 """The workspace: its catalogue, files handed in, its lock, and its database files."""
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -56,6 +57,21 @@ def test_uploads_have_limits_and_no_paths(workspace: Workspace) -> None:
     workspace.discard(upload.id)
     with pytest.raises(NotThere):
         workspace.upload(upload.id)
+
+
+def test_a_full_disk_keeps_nothing_half(workspace: Workspace) -> None:
+    """A file that the disk does not take is refused with what to do, and leaves nothing."""
+
+    def blocks() -> Iterator[bytes]:
+        yield b"a,b\n"
+        raise OSError(28, "No space left on device")
+
+    with pytest.raises(BadInput) as refused:
+        workspace.receive("plots.csv", blocks())
+    assert str(refused.value) == (
+        "“plots.csv” could not be stored: No space left on device. Make room on the disk, then try again."
+    )
+    assert not list(workspace.scratch.iterdir())
 
 
 @pytest.mark.parametrize("kind", ["catalogue", "study"])

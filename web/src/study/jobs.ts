@@ -9,26 +9,34 @@ export interface Work {
   cancel: () => Promise<void>
 }
 
-/** Gives the finished job, null when it was cancelled; throws the refusal when it failed. */
+/** Gives the finished job, null when it was cancelled or other work took its place; throws the refusal when it failed. */
 export function useWork(): Work {
   const job = ref<Job | null>(null)
+  let turn = 0
+
+  const stop = (id: string): Promise<unknown> => got(api.DELETE('/api/jobs/{job_id}', { params: { path: { job_id: id } } }))
 
   async function run(start: Promise<Job>): Promise<Job | null> {
-    job.value = await start
+    const mine = ++turn
     try {
-      while (job.value.status === 'running') {
+      let seen = await start
+      while (mine === turn) {
+        job.value = seen
+        if (seen.status === 'failed' && seen.problem) throw new Refusal(seen.problem)
+        if (seen.status !== 'running') return seen.status === 'done' ? seen : null
         await new Promise((done) => setTimeout(done, 120))
-        job.value = await got(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: job.value.id } } }))
+        seen = await got(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: seen.id } } }))
       }
-      if (job.value.status === 'failed' && job.value.problem) throw new Refusal(job.value.problem)
-      return job.value.status === 'done' ? job.value : null
+      if (seen.status === 'running') await stop(seen.id)
+      return null
     } finally {
-      job.value = null
+      if (mine === turn) job.value = null
     }
   }
 
+  /** Asks the work to stop; what came of it is known when `run` ends, since it may just have been done. */
   async function cancel(): Promise<void> {
-    if (job.value) await got(api.DELETE('/api/jobs/{job_id}', { params: { path: { job_id: job.value.id } } }))
+    if (job.value) await stop(job.value.id)
   }
 
   return { job, run, cancel }

@@ -22,7 +22,7 @@ const study = useStudy()
 const router = useRouter()
 const intake = useIntake()
 const join = useJoin(intake)
-const { file, proposed, job, handing, kept, selected } = intake
+const { file, proposed, job, handing, unread, kept, selected } = intake
 
 const joins = computed(() => study.variables.length > 0)
 const present = computed(() => {
@@ -84,7 +84,7 @@ useEventListener(window, 'keydown', (event) => {
           {{ joins ? 'Add the records' : 'Bring in' }} &nbsp;<kbd>Ctrl ↵</kbd>
         </v-btn>
       </template>
-      <p v-else class="soft" data-test="unread">The columns could not be read. Change how the file is read, or choose another file.</p>
+      <p v-else-if="unread" class="soft" data-test="unread">The columns could not be read. Change how the file is read, or choose another file.</p>
     </footer>
   </div>
 </template>

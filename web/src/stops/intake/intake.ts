@@ -21,6 +21,7 @@ export function useIntake() {
   const choices = reactive<Record<number, Choice>>({})
   const selected = ref<ReadonlySet<number>>(new Set())
   const handing = ref(false)
+  const unread = ref(false)
   const work = useWork()
   let turn = 0
   const columns = computed<Column[]>(() => proposed.value?.columns ?? [])
@@ -79,13 +80,16 @@ export function useIntake() {
     if (!file.value) return
     const mine = ++turn
     proposed.value = null
+    unread.value = false
     selected.value = new Set()
     if (!keepChoices) for (const column of Object.keys(choices)) delete choices[Number(column)]
     const { id, settings } = file.value
     const start = (): Promise<Schema['JobState']> =>
       got(api.POST('/api/intake/{file_id}/proposals', { params: { path: { file_id: id } }, body: { settings } }))
     const done = await attempt(() => work.run(start()))
-    if (!done || mine !== turn) return
+    if (mine !== turn) return
+    unread.value = !done
+    if (!done) return
     proposed.value = done.proposals
     const changed = Object.keys(choices).map(Number)
     if (changed.length) await look(changed)
@@ -148,7 +152,7 @@ export function useIntake() {
   }
 
   return {
-    file, proposed, columns, choices, selected, handing, kept, job: work.job, cancel: work.cancel,
+    file, proposed, columns, choices, selected, handing, unread, kept, job: work.job, cancel: work.cancel,
     handIn, readAnotherWay, takeFor, takeFields, choose, select, bringIn, addRecords, drop,
   }
 }
