@@ -42,7 +42,7 @@ test: $(SITE)
 	$(BIN)/pytest -q
 
 bench: .venv/installed
-	$(BIN)/python -m bench
+	$(BIN)/python -m bench --large
 
 screenshots: $(SITE)
 	sh tools/install-browser.sh

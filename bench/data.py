@@ -11,6 +11,9 @@ CATEGORIES = ["Very poor", "Poor", "Fair", "Good", "Very good"]
 KINDS = {"coded": 60, "decimal": 15, "date": 10, "identifier": 5, "open": 10}
 """Share of columns of each kind, in percent."""
 
+BLOCK = 100_000
+"""Records made at once."""
+
 
 def kinds(variables: int) -> list[str]:
     """The kind of each column, spread as in a real file."""
@@ -20,8 +23,8 @@ def kinds(variables: int) -> list[str]:
     return (out + ["coded"] * variables)[:variables]
 
 
-def column(kind: str, number: int, records: int, random: np.random.Generator) -> list[str]:
-    """One column of entries."""
+def column(kind: str, number: int, records: int, random: np.random.Generator, first: int = 0) -> list[str]:
+    """One column of entries, for records from `first` on."""
     if kind == "coded" and number % 3 == 0:
         return np.array(CATEGORIES)[random.integers(0, 5, records)].tolist()
     if kind == "coded":
@@ -33,7 +36,7 @@ def column(kind: str, number: int, records: int, random: np.random.Generator) ->
         days = [(date(2026, 1, 1) + timedelta(day)).isoformat() for day in range(365)]
         return np.array(days)[random.integers(0, 365, records)].tolist()
     if kind == "identifier":
-        return [f"R{number:02d}{record:07d}" for record in range(records)]
+        return [f"R{number:02d}{record:07d}" for record in range(first, first + records)]
     words = np.array(WORDS)
     lengths = random.integers(0, 12, records)
     return [" ".join(words[random.integers(0, len(WORDS), length)]) for length in lengths.tolist()]
@@ -44,8 +47,10 @@ def write(path: Path, records: int, variables: int, *, seed: int = 2026, only: s
     random = np.random.default_rng(seed)
     all_kinds = [only] * variables if only else kinds(variables)
     heads = [f"{kind[:4]}_{number}" for number, kind in enumerate(all_kinds, 1)]
-    columns = [column(kind, number, records, random) for number, kind in enumerate(all_kinds)]
     with path.open("w", newline="", encoding="utf-8") as file:
         writer = csv.writer(file)
         writer.writerow(heads)
-        writer.writerows(zip(*columns, strict=True))
+        for first in range(0, records, BLOCK):
+            size = min(BLOCK, records - first)
+            columns = [column(kind, number, size, random, first) for number, kind in enumerate(all_kinds)]
+            writer.writerows(zip(*columns, strict=True))

@@ -68,7 +68,8 @@ def test_the_thresholds_are_as_written() -> None:
         f"at most {t.most_negative_codes} different negative codes",
         f"reaches at most {t.nines_apart:.0%} of it",
         f"more than {rows.FIGURES:.0%} of them are figures, or more than {rows.REPEATED:.0%}",
-        f"at least {rows.WORDED:.0%} of its cells have several words",
+        f"or more than {rows.REPEATED:.0%} ({rows.REPEATED_NAMES:.0%} where all could be names)",
+        f"at least {rows.WORDED:.0%} of its cells have several words, {rows.MORE_WORDS} times as many",
         f"more than {rows.LONG_NOTE} characters where",
     ):
         assert said.replace("%", " %") in text, said

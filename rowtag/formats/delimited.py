@@ -72,7 +72,7 @@ class DelimitedReader:
         comment = "#" if head.startswith("#") and _commented(head) else ""
         separator, runs = _guess_separator(head, comment)
         settings = Settings(separator=separator, runs=runs, encoding=encoding, comment=comment)
-        return with_heads(settings, [line.cells for line in self._first(settings)[0]])
+        return with_heads(settings, [[] if line.comment else line.cells for line in self._first(settings)[0]])
 
     def picture(self, settings: Settings) -> Picture:
         """The first rows; reads no further. Where they cannot be split they are shown line by line."""

@@ -81,6 +81,11 @@ class Opened:
             reader.close()
         self._readers.clear()
 
+    def rest(self) -> None:
+        """Lets go of entries that were read, not of the file."""
+        self._held = None
+        self._readers.pop("workbook", None)
+
     def guess(self, kind: Kind | None = None) -> Settings:
         """How this file is probably to be read, by its ending and what it holds (or as one kind)."""
         wanted = kind or kind_of(self.name)

@@ -18,13 +18,17 @@ from rowtag.formats.table import FOOT_ROWS, PICTURE_CELL, PICTURE_COLUMNS, Setti
 Row = Sequence[str]
 
 DENSE = 0.5
-"""Share of the usual number of filled cells from which a row belongs to the table."""
+"""Share of the fullest row's filled cells (below the data: of the usual number) from which a row is of the table."""
 FIGURES = 0.2
 """Share of figures among its filled cells above which a row does not hold names."""
 WORDED = 0.6
 """Share of filled cells with several words from which a row holds wordings."""
+MORE_WORDS = 1.5
+"""How many times as many words as the entries beneath wordings have."""
 REPEATED = 0.3
 """Share of its cells that recur beneath from which the first row holds data, not names."""
+REPEATED_NAMES = 0.6
+"""The same where every cell could be a name."""
 LONG_NOTE = 25
 """Characters from which a lone cell below the table is a note."""
 _FIGURE = re.compile(r"\W{0,3}\d[\d.,:/\-\s]*\W{0,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*")
@@ -44,8 +48,8 @@ class Heads:
 def guess_heads(rows: Sequence[Row]) -> Heads:
     """Where names, wordings and data stand among the first rows of a file."""
     filled = [sum(1 for cell in row if cell.strip()) for row in rows]
-    usual = _usual([count for count in filled if count])
-    dense = [number for number, count in enumerate(filled) if count and count >= DENSE * usual]
+    fullest = max(filled, default=0)
+    dense = [number for number, count in enumerate(filled) if count and count >= DENSE * fullest]
     if not dense:
         return Heads(1 if rows else None, None, 2)
     first, *following = dense
@@ -71,7 +75,7 @@ def _heads(row: Row, below: Sequence[Row]) -> bool:
     if sum(bool(_FIGURE.fullmatch(cell)) for _, cell in filled) > FIGURES * len(filled):
         return False
     if _all_names([cell for _, cell in filled]) and len({cell for _, cell in filled}) == len(filled) > 1:
-        return not _recurs(filled, below, 0.6)
+        return not _recurs(filled, below, REPEATED_NAMES)
     return not _recurs(filled, below, REPEATED)
 
 
@@ -82,14 +86,16 @@ def _recurs(filled: list[tuple[int, str]], below: Sequence[Row], share: float) -
 
 
 def _worded(row: Row, below: Sequence[Row]) -> bool:
-    """Whether a row holds question wordings: several words each, unlike what stands beneath."""
+    """Whether a row holds question wordings: several words each, more than stand beneath, and none that recurs."""
     filled = [column for column, cell in enumerate(row) if cell.strip()]
     several = [column for column in filled if len(row[column].split()) >= 2 and not _FIGURE.fullmatch(row[column])]
     if not filled or len(several) < WORDED * len(filled) or not below:
         return False
+    if _recurs([(column, row[column].strip()) for column in several], below, 0.0):
+        return False
     beneath = [each[column] for each in below for column in several if column < len(each) and each[column].strip()]
-    alike = sum(len(cell.split()) >= 3 for cell in beneath)
-    return alike <= 0.5 * len(beneath)
+    words = sum(len(row[column].split()) for column in several) / len(several)
+    return words >= MORE_WORDS * sum(len(cell.split()) for cell in beneath) / max(len(beneath), 1)
 
 
 def _all_names(row: Row) -> bool:

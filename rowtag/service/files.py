@@ -12,6 +12,8 @@ from rowtag.formats.table import Settings, Watch, unwatched
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload, Workspace
 
+KEPT_READ = 4
+"""Files whose entries stay in memory while somebody looks at them; earlier ones are read again when wanted."""
 KEPT_ORIGINALS = 2
 """Sources held open so that their original entries can be looked at."""
 
@@ -22,7 +24,7 @@ class Files:
     def __init__(self, workspace: Workspace) -> None:
         self._workspace = workspace
         self._lock = threading.Lock()
-        self._opened: dict[str, Opened] = {}
+        self._opened: OrderedDict[str, Opened] = OrderedDict()
         self._originals: OrderedDict[tuple[str, str], tuple[Upload, Opened]] = OrderedDict()
 
     def receive(self, name: str, data: BinaryIO | Iterable[bytes]) -> tuple[Upload, Settings]:
@@ -37,9 +39,13 @@ class Files:
     def opened(self, id: str) -> tuple[Upload, Opened]:
         """A file handed in earlier, opened."""
         upload = self._workspace.upload(id)
-        if id not in self._opened:
-            self._opened[id] = Opened(upload.path, upload.name)
-        return upload, self._opened[id]
+        with self._lock:
+            if id not in self._opened:
+                self._opened[id] = Opened(upload.path, upload.name)
+            self._opened.move_to_end(id)
+            for forgotten in list(self._opened)[:-KEPT_READ]:
+                self._opened[forgotten].rest()
+            return upload, self._opened[id]
 
     def discard(self, id: str) -> None:
         """Lets a file go."""

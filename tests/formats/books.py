@@ -1,6 +1,7 @@
 """Workbooks for tests: written by a writer, changed in their parts, or made by hand."""
 
 import io
+import struct
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -75,5 +76,44 @@ def _ods_cell(cell: Any) -> str:
         kind, value = "date", f'office:date-value="{cell.isoformat()}"'
     else:
         kind, value = "string", ""
-    shown = f"<text:p>{escape(str(cell))}</text:p>"
+    shown = f"<text:p>{escape(str(cell)).replace(' ', '<text:s/>')}</text:p>"
     return f'<table:table-cell office:value-type="{kind}" {value}>{shown}</table:table-cell>'
+
+
+def xls(path: Path, rows: list[list[str | float]]) -> Path:
+    """An older workbook of one sheet, as small as can be: a compound file that holds one stream of records."""
+
+    def record(kind: int, data: bytes) -> bytes:
+        return struct.pack("<HH", kind, len(data)) + data
+
+    def begin(what: int) -> bytes:
+        return record(0x0809, struct.pack("<HHHHII", 0x0600, what, 0, 0, 0, 0))
+
+    def cell(row: int, column: int, value: str | float) -> bytes:
+        at = struct.pack("<HHH", row, column, 0)
+        if isinstance(value, str):
+            return record(0x0204, at + struct.pack("<HB", len(value), 0) + value.encode("latin-1"))
+        return record(0x0203, at + struct.pack("<d", value))
+
+    def entry(name: str, kind: int, child: int, first: int, size: int) -> bytes:
+        wide = name.encode("utf-16-le") + b"\0\0"
+        links = struct.pack("<HBBIII", len(wide), kind, 1, _NONE, _NONE, child)
+        return wide.ljust(64, b"\0") + links + b"\0" * 36 + struct.pack("<IQ", first, size)
+
+    cells = b"".join(cell(row, column, value) for row, line in enumerate(rows) for column, value in enumerate(line))
+    end, name = record(0x0A, b""), b"Data"
+    head = begin(0x05)
+    listed = record(0x85, struct.pack("<IBBBB", len(head) + 16 + len(name), 0, 0, len(name), 0) + name)
+    book = head + listed + end + begin(0x10) + cells + end
+    book = book.ljust(-(-max(len(book), 4096) // 512) * 512, b"\0")
+    chain = [0xFFFFFFFD, _LAST, *range(3, len(book) // 512 + 2), _LAST]
+    directory = entry("Root Entry", 5, 1, _LAST, 0) + entry("Workbook", 2, _NONE, 2, len(book)) + b"\0" * 256
+    header = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + b"\0" * 16
+    header += struct.pack("<HHHHH6x", 0x3E, 3, 0xFFFE, 9, 6)
+    header += struct.pack("<10I", 0, 1, 1, 0, 4096, _LAST, 0, _LAST, 0, 0)
+    sectors = struct.pack(f"<{len(chain)}I", *chain).ljust(512, b"\xff")
+    path.write_bytes(header.ljust(512, b"\xff") + sectors + directory + book)
+    return path
+
+
+_NONE, _LAST = 0xFFFFFFFF, 0xFFFFFFFE

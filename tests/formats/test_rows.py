@@ -30,8 +30,13 @@ HEADS = [
         [["plot", "rent", "size", "tap", "2024"], *[["F1", "3", "4", "5", "6"]] * 3],
         (1, None, 2),
     ),
+    ("answers of two words", [["q1", "q2"], *[["Strongly agree", "Tend to agree"], ["Agree", "Strongly agree"]] * 3],
+     (1, None, 2)),
+    ("different answers of two words", [["q1", "q2"], ["Very wet", "Too cold"], ["Quite dry", "Rather warm"]],
+     (1, None, 2)),
+    ("sparse records under a title", [["Fennel Row"], list("abcdefgh"), *[["F1", "2"]] * 6], (2, None, 3)),
     ("a title, names, wordings", [["Survey"], NAMES, WORDINGS, *DATA], (2, 3, 4)),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("rows", "expected"), [case[1:] for case in HEADS], ids=[case[0] for case in HEADS])

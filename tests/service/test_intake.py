@@ -4,6 +4,7 @@ import pytest
 
 from rowtag.core.errors import BadName, Cancelled
 from rowtag.formats.intake import guess, read
+from rowtag.service import files
 from rowtag.service.intake import Choice, bring_in
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload, Workspace
@@ -81,3 +82,16 @@ def test_what_is_shown_is_what_comes(empty: StudyFile, upload: Upload) -> None:
     shown = [holding.study.fill(id) for id in holding.study.order]
     assert shown == [empty.study.fill(id) for id in empty.study.order]
     assert [fill.blank for fill in shown] == [0, 0, 1]
+
+
+def test_files_rest_and_are_read_again(workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of many files that wait only the last stay in memory; an earlier one is read again, to the same entries."""
+    monkeypatch.setattr(files, "KEPT_READ", 1)
+    waiting = files.Files(workspace)
+    first, settings = waiting.receive("plots.csv", [PLOTS.encode()])
+    held = waiting.opened(first.id)[1].read(settings)
+    assert waiting.opened(first.id)[1].read(settings) is held, "a second look costs nothing"
+    waiting.receive("other.csv", [b"a,b\n1,2\n"])
+    again = waiting.opened(first.id)[1].read(settings)
+    assert again is not held and [each.tag for each in again.proposals] == [each.tag for each in held.proposals]
+    waiting.close()
