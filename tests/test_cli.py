@@ -17,6 +17,7 @@ from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.service.describe import describe_file
 from rowtag.store.workspace import Workspace
 from tests import reference
+from tests.formats.books import xlsx
 
 
 def rowtag(*args: str) -> subprocess.CompletedProcess[str]:
@@ -118,3 +119,11 @@ def test_bad_use_exits_with_two(tmp_path: Path, args: tuple[str, ...], said: str
     places = {"empty": "empty.csv", "binary": "binary.csv", "book": "book.xlsx"}
     run = rowtag(*(arg.format(**{key: tmp_path / name for key, name in places.items()}) for arg in args))
     assert run.returncode == 2 and said in run.stderr and "Traceback" not in run.stderr and not run.stdout
+
+
+def test_each_sheet_has_heads_of_its_own(tmp_path: Path) -> None:
+    """Where names stand is looked for on the sheet that was asked for."""
+    titled = [["Fennel Row"], [], ["plot", "size", "rent"], ["F1", 2, 3], ["F2", 4, 5]]
+    path = xlsx(tmp_path / "a.xlsx", {"One": [["q1", "q2"], [1, 2]], "Two": titled})
+    described = describe_file(path, "Two")
+    assert described["records"] == 2 and [each["name"] for each in described["variables"]] == ["plot", "size", "rent"]

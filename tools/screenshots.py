@@ -12,7 +12,7 @@ from tempfile import TemporaryDirectory
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.by import By
 
-from rowtag.demo.generator import write_csv
+from rowtag.demo.untidy import write_late, write_untidy
 from tools.browser import browser
 
 SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -24,7 +24,9 @@ def main() -> None:
     """Serves the demo from a fresh workspace and takes all pictures."""
     SHOTS.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory() as folder:
-        write_csv(Path(folder) / "fennel-row-2026.csv")
+        write_untidy(Path(folder) / "site-hut.csv")
+        write_late(Path(folder) / "late-returns.csv")
+        _write_wide(Path(folder) / "panel.csv")
         command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", f"{folder}/workspace", "--port", "0"]
         server = subprocess.Popen(
             command, stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"}
@@ -60,14 +62,39 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
 
         return prepare
 
-    def intake(driver: Chrome) -> None:
+    def new(driver: Chrome, title: str) -> None:
         driver.get(address)
         time.sleep(SETTLE)
-        driver.find_element(By.CSS_SELECTOR, "[data-test='new-title'] input").send_keys("Plot holders, second look")
+        driver.find_element(By.CSS_SELECTOR, "[data-test='new-title'] input").send_keys(title)
         click(driver, "create")
         time.sleep(SETTLE)
-        driver.find_element(By.CSS_SELECTOR, "[data-test='file']").send_keys(str(folder / "fennel-row-2026.csv"))
+
+    def hand_in(driver: Chrome, name: str) -> None:
+        driver.find_element(By.CSS_SELECTOR, "[data-test='file']").send_keys(str(folder / name))
+        time.sleep(2 * SETTLE)
+
+    def start(driver: Chrome) -> None:
+        new(driver, "Plot holders, next wave")
+
+    def wide(driver: Chrome) -> None:
+        new(driver, "A panel of plots")
+        hand_in(driver, "panel.csv")
+        time.sleep(2 * SETTLE)
+
+    def intake(driver: Chrome) -> None:
+        new(driver, "Plot holders, second look")
+        hand_in(driver, "site-hut.csv")
+        click(driver, "pick-q4")
+
+    def join(driver: Chrome) -> None:
+        new(driver, "Plot holders, with late returns")
+        hand_in(driver, "site-hut.csv")
+        click(driver, "bring-in")
         time.sleep(SETTLE)
+        click(driver, "stop-intake")
+        time.sleep(SETTLE)
+        hand_in(driver, "late-returns.csv")
+        click(driver, "known-skip")
 
     def records(driver: Chrome) -> None:
         at("/checks", "see-records")(driver)
@@ -87,9 +114,36 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "diary": at("/diary"),
         "handover": at("/handover"),
         "intake": intake,
+        "intake-start": start,
+        "intake-wide": wide,
+        "intake-join": join,
         "studies": lambda driver: driver.get(address),
         "dark": dark,
     }
+
+
+def _write_wide(path: Path) -> None:
+    """A file of 600 columns: the same twelve questions, asked in fifty weeks."""
+    items = (
+        "beds",
+        "hours",
+        "water",
+        "slugs",
+        "frost",
+        "compost",
+        "path",
+        "tools",
+        "visits",
+        "harvest",
+        "rain",
+        "note",
+    )
+    heads = [f"{item}_w{week:02d}" for week in range(1, 51) for item in items]
+    with path.open("w", encoding="utf-8") as file:
+        file.write(",".join(["plot_no", *heads]) + "\n")
+        for record in range(1, 241):
+            entries = [str((record * (number % 12 + 3) + number) % (number % 7 + 4)) for number in range(len(heads))]
+            file.write(",".join([f"{record * 7:04d}", *entries]) + "\n")
 
 
 if __name__ == "__main__":

@@ -53,9 +53,10 @@ class IntakeFile(BaseModel):
 
 
 class Look(BaseModel):
-    """How to read a file that was handed in."""
+    """How to read a file that was handed in; `heads`: guess anew where names, wordings and data stand."""
 
     settings: Settings
+    heads: bool = False
 
 
 class GuessRequest(BaseModel):

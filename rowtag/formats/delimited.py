@@ -71,7 +71,10 @@ class DelimitedReader:
         head = self.text.head(encoding)
         comment = "#" if head.startswith("#") and _commented(head) else ""
         separator, runs = _guess_separator(head, comment)
-        settings = Settings(separator=separator, runs=runs, encoding=encoding, comment=comment)
+        return self.heads(Settings(separator=separator, runs=runs, encoding=encoding, comment=comment))
+
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names, wordings and begin of the data guessed from the first rows."""
         return with_heads(settings, [[] if line.comment else line.cells for line in self._first(settings)[0]])
 
     def picture(self, settings: Settings) -> Picture:

@@ -46,11 +46,13 @@ class FixedReader:
         """Encoding, and fields where blanks stand above each other in all first lines."""
         encoding = self.text.guess_encoding()
         settings = Settings(kind="fixed", encoding=encoding)
-        lines = self._first(settings)
-        fields = guess_fields(lines)
-        settings = settings.model_copy(update={"fields": fields})
-        guessed = with_heads(settings, [cut(line, fields) for line in lines])
-        return guessed if len(fields) > 1 else guessed.model_copy(update={"names_row": None, "data_row": 1})
+        return self.heads(settings.model_copy(update={"fields": guess_fields(self._first(settings))}))
+
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names and begin of the data guessed; none where there is but one field."""
+        if len(settings.fields) < 2 or any(field.name for field in settings.fields):
+            return settings.model_copy(update={"names_row": None, "data_row": 1})
+        return with_heads(settings, [cut(line, settings.fields) for line in self._first(settings)])
 
     def picture(self, settings: Settings) -> Picture:
         """The first lines, whole, each as one cell."""

@@ -95,6 +95,10 @@ class Opened:
             return fixed if len(fixed.fields) > 1 else settings
         return settings
 
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names, wordings and begin of the data guessed anew."""
+        return self._reader(settings.kind).heads(settings)
+
     def picture(self, settings: Settings) -> Picture:
         """The first rows."""
         return self._reader(settings.kind).picture(settings)

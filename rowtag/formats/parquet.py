@@ -40,6 +40,10 @@ class ParquetReader:
         """There is nothing to guess."""
         return Settings(kind="parquet", names_row=1, data_row=2)
 
+    def heads(self, settings: Settings) -> Settings:
+        """There is nothing to guess."""
+        return settings
+
     def picture(self, settings: Settings) -> Picture:
         """The names and the first records."""
         batch = next(self._file.iter_batches(batch_size=PICTURE_ROWS - 1), None)

@@ -125,6 +125,10 @@ class Reader(Protocol):
         """How this file is probably written."""
         ...
 
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names, wordings and begin of the data guessed anew."""
+        ...
+
     def picture(self, settings: Settings) -> Picture:
         """The first rows."""
         ...

@@ -74,14 +74,17 @@ class WorkbookReader:
         """The first sheet that holds anything, and its heads."""
         for sheet in self._names():
             settings = Settings(kind="workbook", sheet=sheet)
-            rows = self._first(settings)
-            if rows:
-                return with_heads(settings, rows)
+            if self._first(settings):
+                return self.heads(settings)
         raise UnreadableFile(
             "No sheet of this workbook holds an entry; pictures and charts are no data.",
             remedy="Choose a workbook whose cells hold the data.",
             where=Place(self.name),
         )
+
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names, wordings and begin of the data guessed from the first rows."""
+        return with_heads(settings, self._first(settings))
 
     def picture(self, settings: Settings) -> Picture:
         """The first rows of the chosen sheet or range."""

@@ -11,10 +11,11 @@ from rowtag.formats import intake
 
 def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
     """What a delimited text or a workbook holds. Records count from 1, the header not among them."""
-    settings = intake.guess(path, path.name)
-    if sheet is not None:
-        settings = settings.model_copy(update={"sheet": sheet})
-    study = intake.read(path, path.name, settings).study
+    with intake.opened(path, path.name) as file:
+        settings = file.guess()
+        if sheet is not None:
+            settings = file.heads(settings.model_copy(update={"sheet": sheet}))
+        study = file.read(settings).study
     return {"records": study.records.count, "variables": [describe_variable(study, id) for id in study.order]}
 
 

@@ -180,6 +180,9 @@ def test_sheets_and_ranges(client: TestClient, tmp_path: Any) -> None:
         body = {"settings": {**seen["settings"], **settings}}
         return client.post(f"/api/intake/{seen['id']}/picture", json=body)
 
+    body = {"settings": {**seen["settings"], "names_row": None, "data_row": 1}, "heads": True}
+    again = client.post(f"/api/intake/{seen['id']}/picture", json=body).json()["settings"]
+    assert (again["names_row"], again["data_row"]) == (1, 2), "heads are looked for anew"
     assert look(range="B1:B9").json()["rows"] == [["q2"], ["2"], ["4"]]
     assert look(sheet="Two").json()["rows"] == [["x"], ["5"]]
     refused = look(range="B7:C9")

@@ -61,6 +61,13 @@ def test_an_untidy_file_and_a_late_one(screen: Screen, tmp_path: Path) -> None:
     screen.until("size", "1,204 records × 14 variables")
     screen.click("tag-q2")
     screen.until("page", "text")
+    screen.click("tag-q4")
+    screen.until("written", "decimal comma")
+    screen.click("written")
+    screen.select("decimal-mark", ".")
+    screen.until("written", "width 6, 1 decimals")
+    screen.click("undo")
+    screen.until("written", "decimal comma")
 
     screen.click("stop-intake")
     screen.until("has-data", "1,204 records are in this study")

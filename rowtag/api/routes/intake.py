@@ -49,14 +49,15 @@ def guess_again(here: Here, file_id: str, request: GuessRequest) -> IntakeFile:
 @router.post("/intake/{file_id}/picture")
 def look_again(here: Here, file_id: str, look: Look) -> IntakeFile:
     """The first rows of a file, read another way."""
-    return _seen(here, file_id, look.settings)
+    opened = here.files.opened(file_id)[1]
+    return _seen(here, file_id, opened.heads(look.settings) if look.heads else look.settings)
 
 
 @router.post("/intake/{file_id}/fields")
 def take_fields(here: Here, file_id: str, request: FieldsRequest) -> IntakeFile:
     """The first lines of a fixed-column text, with fields taken from a codebook."""
-    fields = _fields(here, request.source)
-    return _seen(here, file_id, request.settings.model_copy(update={"kind": "fixed", "fields": fields}))
+    settings = request.settings.model_copy(update={"kind": "fixed", "fields": _fields(here, request.source)})
+    return _seen(here, file_id, here.files.opened(file_id)[1].heads(settings))
 
 
 def _fields(here: Context, source: FieldSource) -> tuple[FixedField, ...]:

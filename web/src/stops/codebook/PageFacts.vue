@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Name, level, type, use and the rest of a tag in one line; each changes where it stands. */
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Problem, VariablePage } from '@/api/client'
 import PartSelect from '@/parts/PartSelect.vue'
+import TagMarks from '@/parts/TagMarks.vue'
 import { LEVEL_SIGNS, LEVELS, TYPES, USES } from '@/study/shown'
 import LimitsField from './LimitsField.vue'
 import type { Page } from './page'
@@ -19,6 +20,17 @@ watch(
     refused.value = null
   },
 )
+
+/** Width and marks in a few words. */
+const written = computed(() => {
+  const { type, width, decimals, marks } = props.page.tag
+  const said = [width ? `width ${width}` : 'no width']
+  if (type === 'decimal' && decimals !== null) said.push(`${decimals} decimals`)
+  if ((type === 'integer' || type === 'decimal') && marks?.decimal === ',') said.push('decimal comma')
+  if ((type === 'integer' || type === 'decimal') && marks?.sign) said.push(marks.sign)
+  if ((type === 'date' || type === 'datetime') && marks) said.push({ ymd: 'year first', dmy: 'day first', mdy: 'month first' }[marks.date_order!])
+  return said.join(', ')
+})
 
 async function rename(to: string): Promise<void> {
   if (to === props.page.tag.name) {
@@ -51,7 +63,12 @@ function restore(): void {
     <PartSelect :model-value="page.tag.type!" :options="TYPES" label="Type" data-test="type" @update:model-value="actions.define({ type: $event })" />
     <PartSelect :model-value="page.tag.use!" :options="USES" label="Use" data-test="use" @update:model-value="actions.define({ use: $event })" />
     <LimitsField v-if="page.tag.type !== 'text'" :limits="page.tag.limits!" @change="actions.define({ limits: $event })" />
-    <span v-if="page.tag.width" class="soft">width {{ page.tag.width }}</span>
+    <v-menu :close-on-content-click="false">
+      <template #activator="{ props: menu }">
+        <button v-bind="menu" class="written" data-test="written" title="How entries are written, and how wide">{{ written }}</button>
+      </template>
+      <div class="panel box"><TagMarks :tag="page.tag" @choose="actions.define" /></div>
+    </v-menu>
     <span v-if="page.source_name && page.first_name !== page.tag.name" class="soft">was {{ page.first_name }} in the source</span>
   </div>
   <p v-if="refused" class="refused" role="alert" data-test="refused-name">
@@ -84,6 +101,20 @@ function restore(): void {
 
 .name[aria-invalid='true'] {
   border-color: var(--beet);
+}
+
+.written {
+  min-height: 26px;
+  border-bottom: 1.5px solid var(--line2);
+}
+
+.written:hover {
+  border-color: var(--leaf);
+}
+
+.box {
+  width: 300px;
+  padding: 14px 16px;
 }
 
 .refused {

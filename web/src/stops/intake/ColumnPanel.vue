@@ -5,8 +5,8 @@ import { computed } from 'vue'
 import PartSelect from '@/parts/PartSelect.vue'
 import PlainField from '@/parts/PlainField.vue'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
+import TagMarks from '@/parts/TagMarks.vue'
 import { count, counted, LEVELS, REASONS, TYPES, USES } from '@/study/shown'
-import ColumnMarks from './ColumnMarks.vue'
 import type { Choice, Column, Intake } from './intake'
 
 const props = defineProps<{ intake: Intake }>()
@@ -61,7 +61,7 @@ const drop = (code: string | null | undefined): void => void choose({ missing: m
     <v-btn data-test="leave-out" @click="choose({ leave_out: !out })">{{ out ? 'Take' : 'Leave' }} {{ one ? 'it' : 'them' }} {{ out ? '' : 'out' }}</v-btn>
 
     <template v-if="one">
-      <ColumnMarks :tag="one.tag" @choose="choose" />
+      <TagMarks :tag="one.tag" @choose="choose" />
       <section>
         <h4>Evidence</h4>
         <p>{{ one.evidence }}</p>

@@ -13,6 +13,8 @@ export type Kind = Settings['kind']
 export type Choice = Partial<Schema['Choice']>
 
 export const SEPARATORS: Record<string, string> = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'bar', ' ': 'space' }
+/** What changes where heads may stand, so that they are looked for anew. */
+const LAYOUT: ReadonlySet<string> = new Set(['separator', 'runs', 'quote', 'comment', 'sheet', 'range'])
 const ROWS: ReadonlySet<string> = new Set(['names_row', 'wordings_row', 'data_row', 'rows_below', 'blank_rows'])
 
 export function useIntake() {
@@ -45,9 +47,10 @@ export function useIntake() {
     if (!file.value) return
     const mine = ++turn
     const settings = { ...file.value.settings, ...change } as Settings
+    const heads = Object.keys(change).some((part) => LAYOUT.has(part))
     const path = { file_id: file.value.id }
     const [seen] = await Promise.all([
-      attempt(() => got(api.POST('/api/intake/{file_id}/picture', { params: { path }, body: { settings } }))),
+      attempt(() => got(api.POST('/api/intake/{file_id}/picture', { params: { path }, body: { settings, heads } }))),
       work.cancel(),
     ])
     if (seen && mine === turn) await show(seen, Object.keys(change).every((part) => ROWS.has(part)))
@@ -85,7 +88,7 @@ export function useIntake() {
     if (!keepChoices) for (const column of Object.keys(choices)) delete choices[Number(column)]
     const { id, settings } = file.value
     const start = (): Promise<Schema['JobState']> =>
-      got(api.POST('/api/intake/{file_id}/proposals', { params: { path: { file_id: id } }, body: { settings } }))
+      got(api.POST('/api/intake/{file_id}/proposals', { params: { path: { file_id: id } }, body: { settings, heads: false } }))
     const done = await attempt(() => work.run(start()))
     if (mine !== turn) return
     unread.value = !done

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-/** How a column's entries are written and how wide they are: only what its type has. */
+/** How entries are written and how wide they are: only what the type has. */
 import { computed } from 'vue'
 
-import type { Tag } from '@/api/client'
-import type { Choice } from './intake'
+import type { Schema, Tag } from '@/api/client'
+
+type Parts = Partial<Schema['Parts']>
 
 const props = defineProps<{ tag: Tag }>()
-const emit = defineEmits<{ choose: [parts: Choice] }>()
+const emit = defineEmits<{ choose: [parts: Parts] }>()
 
 const number = computed(() => props.tag.type === 'integer' || props.tag.type === 'decimal')
 const dated = computed(() => props.tag.type === 'date' || props.tag.type === 'datetime')
@@ -15,7 +16,7 @@ const THOUSANDS = { '': 'none', ',': 'comma', '.': 'point', ' ': 'space', "'": "
 const value = (event: Event): string => (event.target as HTMLInputElement).value
 
 function mark(part: Partial<Tag['marks']>): void {
-  emit('choose', { marks: { ...props.tag.marks, ...part } } as Choice)
+  emit('choose', { marks: { ...props.tag.marks, ...part } } as Parts)
 }
 
 function whole(part: 'width' | 'decimals', text: string): void {
