@@ -6,7 +6,7 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on
 from rowtag.core.checks.base import CHECKS
@@ -30,6 +30,8 @@ else:
 class FillCounts(BaseModel):
     """The four shares of a variable; strays in their two kinds too."""
 
+    model_config = ConfigDict(from_attributes=True)
+
     valid: int
     missing: int
     blank: int
@@ -39,7 +41,7 @@ class FillCounts(BaseModel):
 
     @classmethod
     def of(cls, fill: Fill) -> "FillCounts":
-        return cls(**asdict(fill), stray=fill.stray)
+        return cls.model_validate(fill)
 
 
 class NewStudy(BaseModel):

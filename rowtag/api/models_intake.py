@@ -1,6 +1,6 @@
 """What the intake's routes say and take."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from rowtag.api.models import FillCounts
 from rowtag.core.checks.base import Evidence
@@ -15,7 +15,7 @@ from rowtag.formats.intake import Holding, Kind
 from rowtag.formats.table import Picture, Settings
 from rowtag.formats.text import ENCODINGS
 from rowtag.service.intake import Choice, Column
-from rowtag.service.more import Joining, More
+from rowtag.service.more import More
 
 SHOWN_STRAYS = 3
 """Kinds of stray named in the list of columns."""
@@ -39,17 +39,7 @@ class IntakeFile(BaseModel):
 
     @classmethod
     def of(cls, id: str, name: str, size: int, picture: Picture) -> "IntakeFile":
-        return cls(
-            id=id,
-            name=name,
-            size=size,
-            settings=picture.settings,
-            rows=picture.rows,
-            width=picture.width,
-            sheets=picture.sheets,
-            first_row=picture.first_row,
-            problem=picture.problem,
-        )
+        return cls(id=id, name=name, size=size, **vars(picture))
 
 
 class Look(BaseModel):
@@ -177,6 +167,8 @@ class MoreRecordsRequest(JoinRequest):
 class MetColumn(BaseModel):
     """A column of more records and the variable it belongs to; how its entries would read there."""
 
+    model_config = ConfigDict(from_attributes=True)
+
     column: int
     head: str
     variable: str | None
@@ -189,6 +181,8 @@ class MetColumn(BaseModel):
 class JoinReport(BaseModel):
     """How a file of more records would join a study, in numbers; `gone` are variables it has no column for."""
 
+    model_config = ConfigDict(from_attributes=True)
+
     columns: list[MetColumn]
     gone: list[str]
     records: int
@@ -196,30 +190,6 @@ class JoinReport(BaseModel):
     added: int
     replaced: int
     skipped: int
-
-    @classmethod
-    def of(cls, joining: Joining) -> "JoinReport":
-        columns = [
-            MetColumn(
-                column=each.column,
-                head=each.head,
-                variable=each.variable,
-                how=each.how,
-                type=each.type,
-                written_otherwise=each.written_otherwise,
-                fill=FillCounts.of(each.fill),
-            )
-            for each in joining.columns
-        ]
-        return cls(
-            columns=columns,
-            gone=joining.gone,
-            records=joining.records,
-            known=joining.known,
-            added=joining.added,
-            replaced=joining.replaced,
-            skipped=joining.skipped,
-        )
 
 
 class SourceModel(BaseModel):

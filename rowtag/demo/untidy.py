@@ -19,7 +19,10 @@ def write_untidy(path: Path) -> None:
     wordings = [question.question or question.label for question in QUESTIONS[:COLUMNS]]
     decimal = [question.type == "decimal" for question in QUESTIONS[:COLUMNS]]
     written = [
-        tuple(entry.replace(".", ",") if comma else entry for entry, comma in zip(row, decimal, strict=True))
+        tuple(
+            entry.replace(".", ",") if comma and entry != "." else entry
+            for entry, comma in zip(row, decimal, strict=True)
+        )
         for row in body
     ]
     table = [(f"{TITLE}, as kept in the site hut",), blank, heads, wordings, *written[:300], blank, *written[300:]]

@@ -1,6 +1,7 @@
 """Delimited text, read to the letter: Arrow splits it where it can, an exact reader where it cannot."""
 
 import csv
+import re
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
@@ -161,9 +162,10 @@ def _guess_separator(head: str, comment: str) -> tuple[str, bool]:
     """
     lines = [line for line in head.splitlines()[:PICTURE_ROWS] if not (comment and line.startswith(comment))]
     best, score, runs = ",", (0.0, 0), False
+    decimal = not re.search(r"(^|\D),|,(\D|$)", "\n".join(lines))  # commas only between digits are decimal marks
     for separator in SEPARATORS:
         here = _evenness(lines, separator, False)
-        if here > score:
+        if here > score or (decimal and best == "," and here[0] >= _EVEN):
             best, score = separator, here
     for rarer in _RARER if score[0] < _EVEN else ():
         for together in (False, True) if rarer == " " else (False,):

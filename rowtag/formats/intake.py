@@ -165,7 +165,7 @@ def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
     renamed = [
         f"“{head}” is called {new}" if head.strip() else f"column {number}, which has no name, is called {new}"
         for number, (head, new) in enumerate(zip(table.heads, names, strict=True), 1)
-        if head != new
+        if head.strip() != new
     ]
     if renamed and any(head.strip() for head in table.heads):
         shown = "; ".join(renamed[:5]) + (f"; and {len(renamed) - 5:,} more" if len(renamed) > 5 else "")
@@ -173,7 +173,7 @@ def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
 
     def proposal(item: tuple[str, str, str, Column]) -> Proposal:
         head, new, wording, column = item
-        label = wording.strip() if head == new else head.strip()
+        label = wording.strip() if head.strip() == new else head.strip()
         return propose(column, column.counts(None, table.records), new, label, wording.strip())
 
     items = zip(table.heads, names, table.wordings, table.columns, strict=True)

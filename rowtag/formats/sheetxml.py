@@ -25,6 +25,7 @@ _ROW_END = re.compile(rb"</(?:\w+:)?row>")
 _SHARED = re.compile(rb"""t="s"[^>]*>\s*<(?:\w+:)?v>(\d+)</""")
 _TEXT_END = re.compile(rb"</(?:\w+:)?si>|<(?:\w+:)?si\s*/>")
 _FAR_COLUMN = re.compile(rb'"[A-Z]{3}\d')
+_DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="[A-Z]+\d+:([A-Z]+)\d+"')
 _LAST_ROW = re.compile(rb'<(?:\w+:)?row\b[^>]*?\br="(\d+)"')
 DAMAGED = (
     zipfile.BadZipFile, zlib.error, expat.ExpatError, EOFError, OSError, ValueError, KeyError, NotImplementedError,
@@ -37,7 +38,8 @@ LOST = "#LOST!"
 
 @dataclass(frozen=True)
 class SheetFacts:
-    """What a look through a sheet's part tells: whether it holds error cells, its last row, a column beyond ZZ."""
+    """What a look through a sheet's part tells: whether it holds error cells, its last row (0 where that row alone
+    fills more than a block), a column beyond ZZ."""
 
     errors: bool
     last_row: int
@@ -151,17 +153,22 @@ def sheet_part(path: Path, sheet: str) -> str | None:
 
 def sheet_facts(path: Path, part: str) -> SheetFacts:
     """What one look through a sheet's part tells, without parsing it."""
-    errors, far, last_row, carried = False, False, 0, b""
+    errors, far, tail = False, False, b""
     with zipfile.ZipFile(path) as archive, archive.open(part) as stream:
         while block := stream.read(_BLOCK):
-            data = carried + block
-            errors = errors or b't="e"' in data
-            far = far or _FAR_COLUMN.search(data) is not None
-            at = max(data.rfind(b"<row "), data.rfind(b":row "), 0)
-            found = _LAST_ROW.search(data, max(at - 40, 0))
-            last_row = int(found[1]) if found else last_row
-            carried = block[-200:]
-    return SheetFacts(errors, last_row, far)
+            seam = tail[-40:] + block[:40]  # what stands across two blocks
+            errors = errors or b't="e"' in block or b't="e"' in seam
+            far = far or _FAR_COLUMN.search(block) is not None or _FAR_COLUMN.search(seam) is not None
+            tail = (tail + block)[-_BLOCK:] if len(block) < _BLOCK else block
+    rows = _LAST_ROW.findall(tail)
+    return SheetFacts(errors, int(rows[-1]) if rows else 0, far)
+
+
+def reaches_far(path: Path, part: str) -> bool:
+    """Whether a sheet says that it goes beyond column ZZ, or does not say how far it goes."""
+    with zipfile.ZipFile(path) as archive, archive.open(part) as stream:
+        found = _DIMENSION.search(stream.read(4_096))
+    return found is None or len(found[1]) > 2
 
 
 def error_cells(path: Path, part: str) -> Iterator[tuple[int, int, str]]:

@@ -4,7 +4,8 @@ import io
 import math
 import re
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from decimal import Decimal
@@ -23,11 +24,13 @@ from rowtag.core.reading import EXACT_DIGITS
 from rowtag.core.tokens import large_texts
 from rowtag.formats import sheetxml
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
-from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, unwatched
+from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, part_of, unwatched
 
 OLD_MAGIC = b"\xd0\xcf\x11\xe0"
 _LARGE = 1 << 20
 """Bytes of a workbook from which its first rows are looked at alone."""
+_BLOCK = 1_000
+"""Rows that are turned into columns at once."""
 _MOST_ROWS = 20_000
 """Rows above which a lone cell far to the right would make the sheet too large to hold."""
 
@@ -165,43 +168,40 @@ class WorkbookReader:
     def _read(self, name: str, watch: Watch) -> Sheet:
         part = sheetxml.sheet_part(self.path, name) if self._zipped else None
         try:
-            facts = sheetxml.sheet_facts(self.path, part) if part else None
+            with ThreadPoolExecutor(1) as aside:
+                looking = aside.submit(sheetxml.sheet_facts, self.path, part) if part else None
+                if looking and part and sheetxml.reaches_far(self.path, part):
+                    self._refuse_far(looking.result(), name)
+                rows = self._use(lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False), head=False)
+                errors: Iterable[tuple[int, int, str]] = ()
+                if looking and part and looking.result().errors:
+                    errors = sheetxml.error_cells(self.path, part)
+                elif self._zipped and self.path.suffix == ".ods":
+                    errors = sheetxml.document_errors(self.path, name)
+            while rows and not any(cell != "" for cell in rows[-1]):
+                rows.pop()
+            if not rows:
+                raise UnreadableFile(
+                    "This sheet is empty; pictures and charts are no data.",
+                    remedy="Choose another sheet.",
+                    where=Place(self.name, name),
+                )
+            watch(0.5, "reading")
+            height = len(rows)
+            columns = _with_errors(columns_of_rows(rows, part_of(watch, 0.5, 0.95)), errors)
         except sheetxml.DAMAGED as error:
             raise self._unreadable(error) from None
-        if facts and facts.far_column and facts.last_row > _MOST_ROWS:
+        notes = [f"The workbook lacks {self._lacking}"] if self._lacking else []
+        return Sheet(columns, height, notes)
+
+    def _refuse_far(self, facts: sheetxml.SheetFacts, name: str) -> None:
+        """Refuses a sheet whose rectangle of cells could not be held."""
+        if facts.far_column and facts.last_row > _MOST_ROWS:
             raise TooLarge(
                 f"The sheet reaches beyond column ZZ and to row {facts.last_row:,}; so many cells cannot be held.",
                 remedy="Look for a lone cell far to the right and clear it, or save the data alone as .csv.",
                 where=Place(self.name, name),
             )
-        watch(0.05, "reading")
-        rows = self._use(lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False), head=False)
-        while rows and not any(cell != "" for cell in rows[-1]):
-            rows.pop()
-        if not rows:
-            raise UnreadableFile(
-                "This sheet is empty; pictures and charts are no data.",
-                remedy="Choose another sheet.",
-                where=Place(self.name, name),
-            )
-        watch(0.5, "reading")
-        height, cells = len(rows), list(zip(*rows, strict=True))
-        del rows
-        columns = []
-        for number, values in enumerate(cells):
-            columns.append(column_of_cells(values))
-            watch(0.5 + 0.45 * (number + 1) / len(cells), "reading")
-        errors: Iterable[tuple[int, int, str]] = ()
-        if part and facts and facts.errors:
-            errors = sheetxml.error_cells(self.path, part)
-        elif self._zipped and self.path.suffix == ".ods":
-            errors = sheetxml.document_errors(self.path, name)
-        try:
-            columns = _with_errors(columns, errors)
-        except sheetxml.DAMAGED as error:
-            raise self._unreadable(error) from None
-        notes = [f"The workbook lacks {self._lacking}"] if self._lacking else []
-        return Sheet(columns, height, notes)
 
     @cached_property
     def _head(self) -> CalamineWorkbook:
@@ -293,13 +293,26 @@ def _with_errors(columns: list[Column], errors: Iterable[tuple[int, int, str]]) 
     return columns
 
 
-def column_of_cells(values: Sequence[Any]) -> Column:
-    """A column from cells as the workbook reader gives them; equal cells are spelled once."""
-    number: defaultdict[Any, int] = defaultdict(count().__next__)  # a cell's number, in order of arrival
-    cells = np.fromiter(map(number.__getitem__, values), np.int64, len(values))
-    if (0 in number or 1 in number) and bool in set(map(type, values)):  # False and True equal 0 and 1 as keys
-        return column_of_cells([entry_of(value) if isinstance(value, bool) else value for value in values])
-    return column_of_distinct(cells, list(number))
+def columns_of_rows(rows: list[list[Any]], watch: Watch = unwatched) -> list[Column]:
+    """Columns from rows of cells as the workbook reader gives them, which are used up; equal cells are spelled once.
+
+    Rows are turned a block at a time, so that their cells are still at hand when they are numbered.
+    """
+    height, width = len(rows), len(rows[0])
+    numbers: list[defaultdict[Any, int]] = [defaultdict(count().__next__) for _ in range(width)]
+    indexes = [np.empty(height, np.int64) for _ in range(width)]
+    for first in range(0, height, _BLOCK):
+        block = rows[first : first + _BLOCK]
+        rows[first : first + _BLOCK] = [()] * len(block)  # type: ignore[list-item]  # so that their memory can go
+        for number, values in enumerate(zip(*block, strict=True)):
+            known = numbers[number]
+            if bool in set(map(type, values)):  # False and True equal 0 and 1 as keys
+                values = tuple(entry_of(value) if isinstance(value, bool) else value for value in values)
+            indexes[number][first : first + len(values)] = np.fromiter(
+                map(known.__getitem__, values), np.int64, len(values)
+            )
+        watch(first / height, "reading")
+    return [column_of_distinct(each, known) for each, known in zip(indexes, numbers, strict=True)]
 
 
 def column_of_distinct(indexes: npt.NDArray[np.int64], cells: Iterable[Any]) -> Column:

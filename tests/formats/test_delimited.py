@@ -92,6 +92,15 @@ def test_what_is_guessed(tmp_path: Path, encoding: str, separator: str) -> None:
         assert rows_in(seen.read(settings).table) == rows
 
 
+@pytest.mark.parametrize(
+    ("data", "separator"),
+    [("1,5;2,25\n3,5;4,75\n", ";"), ("a;b\n1,5;2,25\n", ";"), ("1,5\t2\n3,5\t4\n", "\t"), ("1,5,2\n3,5,4\n", ",")],
+)
+def test_decimal_commas_are_no_separators(tmp_path: Path, data: str, separator: str) -> None:
+    """Commas between digits do not win over a separator that splits the lines as evenly."""
+    assert guess(written(tmp_path, data), "a.csv").separator == separator
+
+
 def test_runs_of_spaces(tmp_path: Path) -> None:
     """Columns set apart by one or more spaces are told, and spaces at the ends of lines are no entries."""
     path = written(tmp_path, "plot  tenure   hours\n0007  1   4\n0014    2  12  \n 0021 1     9\n")

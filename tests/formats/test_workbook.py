@@ -15,7 +15,7 @@ from rowtag.formats import sheetxml, workbook
 from rowtag.formats.intake import guess, opened, read
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings, Table
-from rowtag.formats.workbook import column_of_cells, entry_of
+from rowtag.formats.workbook import columns_of_rows, entry_of
 from tests.formats.books import changed, ods, without, xls, xlsx
 
 CELLS = [
@@ -51,11 +51,14 @@ cells = (
 )
 
 
-@given(st.lists(cells, max_size=20))
+@given(st.lists(cells, min_size=1, max_size=20))
 def test_columns_keep_cells_apart(values: list[object]) -> None:
     """TRUE and 1, 7 and "7": a column gives each cell its own entry."""
-    column = column_of_cells(values)
-    assert column.texts_at(column.indexes(0, len(values))) == [entry_of(value) for value in values]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(workbook, "_BLOCK", 3)
+        one, other = columns_of_rows([[value, "x"] for value in values])
+    assert one.texts_at(one.indexes(0, len(values))) == [entry_of(value) for value in values]
+    assert other.texts_at(other.indexes(0, 1)) == ["x"]
 
 
 def rows_in(table: Table) -> list[list[str]]:

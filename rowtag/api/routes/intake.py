@@ -1,5 +1,6 @@
 """Files handed in, looked at, and brought in; long work."""
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, File, UploadFile
@@ -24,6 +25,7 @@ from rowtag.formats.table import FixedField, Settings, Watch
 from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
 from rowtag.service.more import meet, more_records
+from rowtag.store.studyfile import Outcome
 
 router = APIRouter(prefix="/api", tags=["intake"])
 
@@ -104,59 +106,43 @@ def look_at_columns(here: Here, file_id: str, request: ColumnsRequest) -> list[C
 @router.post("/intake/{file_id}/bring-in")
 def start_bringing_in(here: Here, file_id: str, request: BringInRequest) -> JobState:
     """Brings a file into an empty study as one step: long work that leaves nothing when it is cancelled."""
-    upload, opened = here.files.opened(file_id)
-    study = here.study(request.study)
-
-    def work(_job: Job, watch: Watch) -> dict[str, object]:
-        outcome = bring_in(
-            study,
-            upload,
-            request.settings,
-            request.choices,
-            step_id=request.step_id,
-            by=here.by,
-            watch=watch,
-            opened=opened,
-        )
-        return _kept(here, request.study, file_id, outcome.revision, outcome.sentence)
-
-    return JobState.of(here.jobs.start(f"Bringing in {upload.name}", work))
+    return _started(here, file_id, request, "Bringing in", bring_in, request.choices)
 
 
 @router.post("/intake/{file_id}/join")
 def preview_joining(here: Here, file_id: str, request: JoinRequest) -> JoinReport:
     """How a file would join a study that has variables: what is new, gone, of another type, or known."""
     holding = here.files.opened(file_id)[1].read(request.settings)
-    return JoinReport.of(meet(here.study(request.study).study, holding, request.more))
+    return JoinReport.model_validate(meet(here.study(request.study).study, holding, request.more))
 
 
 @router.post("/intake/{file_id}/more-records")
 def start_adding_records(here: Here, file_id: str, request: MoreRecordsRequest) -> JobState:
     """Adds a file's records to a study as one step: long work that leaves nothing when it is cancelled."""
+    return _started(here, file_id, request, "Adding", more_records, request.more)
+
+
+def _started(
+    here: Context,
+    file_id: str,
+    request: BringInRequest | MoreRecordsRequest,
+    doing: str,
+    bring: Callable[..., Outcome],
+    how: object,
+) -> JobState:
+    """Long work that takes a file into a study; the file need not wait any longer once it is there."""
     upload, opened = here.files.opened(file_id)
     study = here.study(request.study)
 
     def work(_job: Job, watch: Watch) -> dict[str, object]:
-        outcome = more_records(
-            study,
-            upload,
-            request.settings,
-            request.more,
-            step_id=request.step_id,
-            by=here.by,
-            watch=watch,
-            opened=opened,
+        outcome = bring(
+            study, upload, request.settings, how, step_id=request.step_id, by=here.by, watch=watch, opened=opened
         )
-        return _kept(here, request.study, file_id, outcome.revision, outcome.sentence)
+        here.changed(request.study)
+        here.files.discard(file_id)
+        return {"study": request.study, "revision": outcome.revision, "sentence": outcome.sentence}
 
-    return JobState.of(here.jobs.start(f"Adding {upload.name}", work))
-
-
-def _kept(here: Context, study: str, file_id: str, revision: int, sentence: str) -> dict[str, object]:
-    """What came of a file that is in a study now; it need not wait any longer."""
-    here.changed(study)
-    here.files.discard(file_id)
-    return {"study": study, "revision": revision, "sentence": sentence}
+    return JobState.of(here.jobs.start(f"{doing} {upload.name}", work))
 
 
 @router.delete("/intake/{file_id}", status_code=204)
