@@ -296,7 +296,7 @@ def by_kind(folder: Path, records: int, variables: int) -> Iterator[tuple[str, f
     for kind in KINDS:
         path = folder / f"{kind}.csv"
         write(path, records, variables, only=kind)
-        cost = bring_in(path, folder / f"{kind}-workspace", times=3)
+        cost = bring_in(path, folder / f"{kind}-workspace", times=1)
         unit = yardstick(path)
         workspace = Workspace(folder / f"{kind}-workspace")
         state = _largest(workspace).study

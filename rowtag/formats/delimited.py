@@ -126,6 +126,7 @@ class DelimitedReader:
         if arrays is None:
             first_line = first.line if first else 1
             arrays, notes = _split_exactly(data, start, stop, settings, self.name, first_line, part_of(watch, 0, 0.5))
+        self.text.rest()
         records = len(arrays[0]) if arrays else 0
         width = max(len(arrays), *(len(heads[at - 1]) for at in _named(settings) if at <= len(heads)), 0)
         if width > MOST_COLUMNS:

@@ -89,6 +89,7 @@ class FixedReader:
         head = [cut(line, settings.fields) for line in lines[:PICTURE_ROWS].to_pylist()]
         settings, records = without_below(settings, head, foot, len(lines))
         lines = lines[:records]
+        self.text.rest()
         watch(0.4, "reading")
 
         def column(field: FixedField) -> Column:

@@ -116,6 +116,12 @@ class Text:
             self._utf8[encoding] = data
         return self._utf8[encoding]
 
+    def rest(self) -> None:
+        """Lets go of the memory that the mapped bytes take; they are fetched again when they are wanted."""
+        for data in [self.bytes, *self._utf8.values()]:
+            if isinstance(data, mmap.mmap):
+                data.madvise(mmap.MADV_DONTNEED)
+
     def check(self, encoding: str) -> None:
         """Raises UnreadableFile, with the place, where the file is not in `encoding`."""
         for _ in self._decoded(*self._codec(encoding)):
