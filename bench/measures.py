@@ -70,6 +70,7 @@ def bring_in(path: Path, folder: Path, times: int = 5) -> Cost:
 def _bring_in_apart(path: Path, folder: Path) -> Cost:
     """In a process of its own, so that memory can be told."""
     shutil.rmtree(folder, ignore_errors=True)
+    os.sync()  # what was written to make the file is not part of the measure
     code = f"""
 import json
 from pathlib import Path

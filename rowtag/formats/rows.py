@@ -146,9 +146,10 @@ def framed(
     notes: list[str],
     foot: Sequence[Row],
 ) -> Table:
-    """A table from the rows above its data and the columns of its data; blank rows are left out where asked.
+    """A table from the rows above its data and the columns of its data.
 
-    `settings.rows_below` is known by now, and those rows are not in `columns`.
+    Blank rows are left out where asked, columns without a name or an entry always. `settings.rows_below` is known
+    by now, and those rows are not in `columns`.
     """
     width = len(columns)
     names = _row(heads, settings.names_row, width)
@@ -160,10 +161,24 @@ def framed(
             columns, records = [column.kept(~blank, records) for column in columns], int((~blank).sum())
         if inner.any():
             notes = [*notes, f"{counted(int(inner.sum()), 'blank row')} among the data left out"]
+    numbers = [
+        number
+        for number, column in enumerate(columns, 1)
+        if names[number - 1].strip() or wordings[number - 1].strip() or not _all_blank(column)
+    ] or list(range(1, width + 1))
+    if len(numbers) < width:
+        notes = [*notes, f"{counted(width - len(numbers), 'column')} without a name or an entry left out"]
+        names, wordings = ([row[number - 1] for number in numbers] for row in (names, wordings))
+        columns = [columns[number - 1] for number in numbers]
     if settings.rows_below:
         notes = [*notes, f"{counted(settings.rows_below, 'row')} below the data left out"]
     shown = [[cell[:PICTURE_CELL] for cell in row[:PICTURE_COLUMNS]] for row in foot[-FOOT_ROWS:]]
-    return Table(settings, names, columns, records, wordings, notes, shown)
+    return Table(settings, names, columns, records, numbers, wordings, notes, shown)
+
+
+def _all_blank(column: Column) -> bool:
+    """Whether no entry of a column holds more than spaces."""
+    return all(not chunk.indexes.any() for chunk in column.chunks) or bool(blank_rows([column], column.length).all())
 
 
 def _row(heads: Sequence[Row], number: int | None, width: int) -> list[str]:

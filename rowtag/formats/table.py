@@ -70,14 +70,15 @@ class Settings(Frozen):
 class Table:
     """A table as read: column heads and wordings as they stand, one column of entries each, how many records.
 
-    `notes` say what had to be done to make it a table, `foot` holds the last rows of the file, of which
-    `settings.rows_below` were left out.
+    `numbers` are the columns' numbers in the file (from 1); `notes` say what had to be done to make it a table;
+    `foot` holds the last rows of the file, of which `settings.rows_below` were left out.
     """
 
     settings: Settings
     heads: list[str]
     columns: list[Column]
     records: int
+    numbers: list[int]
     wordings: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     foot: list[list[str]] = field(default_factory=list)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from decimal import Decimal
 from functools import cached_property
-from itertools import count, islice
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -140,7 +140,10 @@ class WorkbookReader:
             bottom = min(span.bottom or sheet.rows, sheet.rows, span.top + PICTURE_ROWS)
             rows = texts_of(sheet.columns[span.left : span.right], span.top, bottom)
         else:
-            cells = self._use(lambda book: islice(book.get_sheet_by_name(name).iter_rows(), PICTURE_ROWS), head=True)
+            cells = self._use(
+                lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False, nrows=PICTURE_ROWS),
+                head=True,
+            )
             rows = [[entry_of(cell) for cell in row[span.left : span.right]] for row in cells][: span.bottom]
         while rows and not any(rows[-1]):
             rows.pop()

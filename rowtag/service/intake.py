@@ -77,7 +77,8 @@ def bring_in(
         for column in chosen(holding, choices or {}):
             check_name(column.tag.name, taken, file.study.naming)
             taken.add(key_of(column.tag.name))
-            arrival = Arrival(id=secrets.token_hex(4), column=column.number, name=column.head, tag=column.tag)
+            place = holding.table.numbers[column.number - 1]
+            arrival = Arrival(id=secrets.token_hex(4), column=place, name=column.head, tag=column.tag)
             arrivals.append(arrival)
             supplies[arrival.id] = holding.table.columns[column.number - 1]
         if not arrivals:

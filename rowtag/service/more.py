@@ -167,7 +167,8 @@ def more_records(
             tag = holding.proposals[met.column - 1].tag
             tag = tag.with_parts(name=suggest(tag.name, taken, study.naming))
             taken.add(key_of(tag.name))
-            arrival = Arrival(id=secrets.token_hex(4), column=met.column, name=met.head, tag=tag)
+            place = holding.table.numbers[met.column - 1]
+            arrival = Arrival(id=secrets.token_hex(4), column=place, name=met.head, tag=tag)
             arrivals.append(arrival)
             supplies[arrival.id] = column
         step = AddRecords(

@@ -233,6 +233,20 @@ def test_ranges_that_cannot_be(tmp_path: Path, range: str, sentence: str) -> Non
     assert refused.value.what == sentence and refused.value.remedy
 
 
+def test_a_table_in_the_middle_of_a_sheet(tmp_path: Path) -> None:
+    """Blank rows above and blank columns beside a table are no records and no variables; the picture shows them."""
+    blank = [""] * 5
+    table = [["", "", "plot", "", "size"], ["", "", "F1", "", 2], ["", "", "F2", "", 3]]
+    path = xlsx(tmp_path / "a.xlsx", {"S": [blank, blank, *table]})
+    with opened(path, "a.xlsx") as file:
+        settings = file.guess()
+        assert (settings.names_row, file.picture(settings).rows[2]) == (3, ["", "", "plot", "", "size"])
+        holding = file.read(settings)
+    assert rows_in(holding.table) == [["plot", "size"], ["F1", "2"], ["F2", "3"]]
+    assert holding.table.numbers == [3, 5]
+    assert holding.table.notes == ["3 columns without a name or an entry left out"]
+
+
 # Large ones -------------------------------------------------------------------------------------
 
 

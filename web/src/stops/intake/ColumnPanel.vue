@@ -51,7 +51,7 @@ const drop = (code: string | null | undefined): void => void choose({ missing: m
     <template v-if="one">
       <PlainField :value="one.tag.label ?? ''" label="Label" placeholder="Label" :keep="(label) => choose({ label })" />
       <PlainField class="question" :value="one.tag.question ?? ''" label="Question wording" placeholder="Question wording" :keep="(question) => choose({ question })" />
-      <p v-if="one.head !== one.tag.name" class="soft small">Column {{ one.column }}, headed “{{ one.head }}”.</p>
+      <p v-if="one.head && one.head !== one.tag.name" class="soft small">Headed “{{ one.head }}” in the file.</p>
     </template>
     <div class="parts">
       <label v-for="(words, part) in PARTS" :key="part">{{ part }}
