@@ -17,9 +17,11 @@ export function roleOf(settings: Settings, row: number): Role | 'above' | '' {
 export const firstDataRow = (settings: Settings): number =>
   settings.data_row ?? Math.max(settings.names_row ?? 0, settings.wordings_row ?? 0) + 1
 
-/** The settings once a row has been marked; marking it again takes the mark away. The data stay behind the heads. */
-export function marked(settings: Settings, role: Role, row: number): Settings {
-  const next = { ...settings }
+type Rows = Pick<Settings, 'names_row' | 'wordings_row' | 'data_row'>
+
+/** What is set once a row has been marked; marking it again takes the mark away. The data stay behind the heads. */
+export function marked(settings: Settings, role: Role, row: number): Rows {
+  const next: Rows = { names_row: settings.names_row, wordings_row: settings.wordings_row, data_row: settings.data_row }
   if (role === 'data') {
     next.data_row = row
     if ((next.names_row ?? 0) >= row) next.names_row = null
