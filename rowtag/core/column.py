@@ -188,17 +188,31 @@ class Column:
 
     def appended(self, other: "Column", at: int) -> "Column":
         """The column with the entries of another behind position `at`, which this column does not exceed."""
-        grown = self._reaching(at)
-        texts = other.texts()
-        tokens = grown.find(texts)
-        new = np.flatnonzero(tokens < 0)
-        tokens[new] = np.arange(new.size) + grown.token_count
-        segments = grown.with_more_texts(pc.take(texts, pa.array(new))) if new.size else grown.segments
-        came = tokens[other.indexes(0, other.length)]
+        grown, known = self._reaching(at)._knowing(other)
+        came = known[other.indexes(0, other.length)]
         chunks = list(grown.chunks)
         if chunks and chunks[-1].size < CHUNK:
             came = np.concatenate([chunks.pop().indexes, came])
-        return Column(segments, (*chunks, *chunks_of(came)))
+        return Column(grown.segments, (*chunks, *chunks_of(came)))
+
+    def with_entries_of(self, other: "Column", positions: Positions, records: Positions) -> "Column":
+        """The column with entries of another: at each of `positions` (ascending) that of the record beside it."""
+        if not positions.size:
+            return self
+        grown, known = self._knowing(other)
+        return grown.with_tokens_at(
+            positions, known[other.indexes(0, int(records.max()) + 1)[records]].astype(np.uint32)
+        )
+
+    def _knowing(self, other: "Column") -> tuple["Column", npt.NDArray[np.int64]]:
+        """The column that knows all tokens of another, and its own token for each of them."""
+        texts = other.texts()
+        tokens = self.find(texts)
+        new = np.flatnonzero(tokens < 0)
+        if not new.size:
+            return self, tokens
+        tokens[new] = np.arange(new.size) + self.token_count
+        return Column(self.with_more_texts(pc.take(texts, pa.array(new))), self.chunks), tokens
 
     def with_entries(self, entries: Mapping[int, str]) -> "Column":
         """The column with other entries at some records (0-based position → text)."""

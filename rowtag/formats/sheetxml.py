@@ -18,8 +18,6 @@ MOST_UNPACKED = 4 << 30
 MOST_RATIO = 400
 """How much smaller than its content a large part may be packed; rows of blank cells reach a fifth of this."""
 _LARGE = 64 << 20
-MOST_CELLS = 400_000_000
-"""Cells of the rectangle from the first to the last filled one."""
 _BLOCK = 1 << 20
 _ROW_END = re.compile(rb"</(?:\w+:)?row>")
 _SHARED = re.compile(rb"""t="s"[^>]*>\s*<(?:\w+:)?v>(\d+)</""")

@@ -93,9 +93,8 @@ class Text:
             for at in range(0, len(self.bytes), _BLOCK):
                 decoder.decode(self.bytes[at : at + _BLOCK])
             decoder.decode(b"", final=True)
-        except UnicodeDecodeError as error:
+        except UnicodeDecodeError:
             around = head + self.bytes[max(0, at - _BLOCK) : at + _BLOCK]
-            assert error.start >= 0
             return max(("cp1252", "iso-8859-15", "mac-roman", "iso-8859-1"), key=lambda code: _usual_in(around, code))
         return "utf-8"
 

@@ -54,12 +54,16 @@ class Files:
             opened.close()
         self._workspace.discard(id)
 
+    def source(self, study: str, source_id: str) -> Source:
+        """A source of a study; NotThere when it is not, or not any more."""
+        found: Source | None = self._workspace.study(study).study.shelves["source"].get(source_id)
+        if found is None:
+            raise NotThere("This source is not in the study any more.", remedy="The diary shows when it was.")
+        return found
+
     def original(self, study: str, source_id: str, watch: Watch = unwatched) -> Holding:
         """What a source of a study holds, read from its kept bytes the way it was read then."""
-        file = self._workspace.study(study)
-        source: Source | None = file.study.shelves["source"].get(source_id)
-        if source is None:
-            raise NotThere("This source is not in the study any more.", remedy="The diary shows when it was.")
+        file, source = self._workspace.study(study), self.source(study, source_id)
         key = study, source_id
         with self._lock:
             return self._original(key, file, source).read(Settings.model_validate(source.settings), watch)

@@ -6,11 +6,10 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
-from rowtag.api.context import Context, Here
+from rowtag.api.context import Here
 from rowtag.api.models import StepOutcome
 from rowtag.api.models_intake import CodebookFrom, OriginalRows, SourceModel
-from rowtag.core.errors import BadInput, NotThere
-from rowtag.core.study import Source
+from rowtag.core.errors import BadInput
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings
 from rowtag.formats.text import ENCODINGS
@@ -58,20 +57,13 @@ def original_rows(
 @router.get("/sources/{source_id}/file", response_class=StreamingResponse)
 def original_file(here: Here, study_id: str, source_id: str) -> StreamingResponse:
     """The file itself, byte for byte."""
-    source = _source(here, study_id, source_id)
+    source = here.files.source(study_id, source_id)
     headers = {
         "Content-Disposition": f"attachment; filename*=UTF-8''{quote(source.name)}",
         "Content-Length": str(source.size),
     }
     data = here.study(study_id).source_bytes(source.sha256)
     return StreamingResponse(data, media_type="application/octet-stream", headers=headers)
-
-
-def _source(here: Context, study_id: str, source_id: str) -> Source:
-    found: Source | None = here.study(study_id).study.shelves["source"].get(source_id)
-    if found is None:
-        raise NotThere("This source is not in the study any more.", remedy="The diary shows when it was.")
-    return found
 
 
 @router.post("/codebook-from")

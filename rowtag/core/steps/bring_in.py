@@ -162,16 +162,16 @@ class Meeting:
 
     def joined(self, column: Column, came: Column) -> Column:
         """A column of the study with the entries that came for it."""
-        arrived, target = self.study.records.arrived, self.target
-        fresh = target >= arrived
-        grown = column.appended(came.kept(fresh, self.records), arrived)
-        over = np.flatnonzero((target >= 0) & ~fresh)
-        if not over.size:
-            return grown
-        last = {int(target[record]): record for record in over.tolist()}  # of two the later one stands
-        records = np.array([last[position] for position in sorted(last)], np.int64)
-        texts = came.texts_at(came.indexes(0, self.records)[records])
-        return grown.with_entries(dict(zip(sorted(last), texts, strict=True)))
+        fresh = self.target >= self.study.records.arrived
+        grown = column.appended(came.kept(fresh, self.records), self.study.records.arrived)
+        return grown.with_entries_of(came, *self._replacing)
+
+    @cached_property
+    def _replacing(self) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+        """Positions in the study that are replaced (ascending), and by which record; of two the later one stands."""
+        over = np.flatnonzero((self.target >= 0) & (self.target < self.study.records.arrived))[::-1]
+        positions, first = np.unique(self.target[over], return_index=True)
+        return positions, over[first]
 
     @cached_property
     def _own(self) -> Any:
