@@ -294,9 +294,7 @@ def column_of(indexes: npt.NDArray[Any], texts: Texts) -> Column:
         if blank < 0:
             indexes = indexes + 1
         else:
-            lookup = np.arange(1, len(texts) + 1)
-            lookup[blank] = 0
-            lookup[blank + 1 :] -= 1
+            lookup = smallest(np.concatenate([np.arange(1, blank + 1), [0], np.arange(blank + 1, len(texts))]))
             indexes = lookup[indexes]
         texts = pa.concat_arrays([large_texts([""]), others])
     return Column((Segment.of(texts),), chunks_of(indexes))

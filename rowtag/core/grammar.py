@@ -39,6 +39,12 @@ class Parsed:
     plain: Texts
 
 
+def _plainest_pattern(marks: Marks, *, whole: bool) -> str:
+    """The regular expression of most numbers: no mark but the decimal one, few digits. It is matched in one pass."""
+    fraction = re.escape(marks.decimal) + ("0+" if whole else r"\d{1,18}")
+    return rf"^-?\d{{1,18}}(?:{fraction})?$"
+
+
 @lru_cache(maxsize=256)
 def number_pattern(marks: Marks, *, whole: bool) -> str:
     """The regular expression (RE2) of a number; `whole` allows only fractions of zeros."""
@@ -71,10 +77,13 @@ def _plain_numbers(texts: Texts, fits: Any, marks: Marks) -> Texts:
 
 def parse_numbers(texts: Texts, marks: Marks, *, whole: bool = False) -> Parsed:
     """Which of n trimmed texts are numbers (`whole`: numbers without a fraction), and which."""
-    fits = pc.match_substring_regex(texts, number_pattern(marks, whole=whole))
-    plain = _plain_numbers(texts, fits, marks)
+    fits = np.array(pc.match_substring_regex(texts, _plainest_pattern(marks, whole=whole)))
+    others = np.flatnonzero(~fits & (pc.binary_length(texts).to_numpy() > 0))
+    if others.size:
+        fits[others] = pc.match_substring_regex(pc.take(texts, others), number_pattern(marks, whole=whole))
+    plain = _plain_numbers(texts, pa.array(fits), marks)
     values = pc.cast(pc.utf8_ltrim(plain, "+"), pa.float64()).to_numpy(zero_copy_only=False)
-    return Parsed(fits.to_numpy(zero_copy_only=False), values, plain)
+    return Parsed(fits, values, plain)
 
 
 def canonical_numbers(plain: Texts) -> Texts:

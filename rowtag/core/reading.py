@@ -98,9 +98,9 @@ class SegmentReading:
 
     @property
     def nbytes(self) -> int:
-        """Memory this holds, for caches; canonical texts are counted as if they were made."""
-        parsed = 0 if self.parsed is None else self.parsed.values.nbytes + self.parsed.plain.nbytes
-        return int(self.states.nbytes + self.lines.nbytes + parsed + 2 * self.texts.nbytes)
+        """Memory this holds beside the tidied texts, for caches; canonical texts count as if they were made."""
+        own = 0 if self.parsed is None else self.parsed.values.nbytes + 2 * self.parsed.plain.nbytes
+        return int(self.states.nbytes + self.lines.nbytes + own)
 
 
 @dataclass(frozen=True)
@@ -151,7 +151,7 @@ def forget() -> None:
 
 def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
     """How the tokens of a segment read under a lens; remembered, since neither ever changes."""
-    return _memo.get((segment.serial, lens), lambda: read_texts(segment.texts, lens), lambda part: part.nbytes)
+    return _memo.get((segment.serial, lens), lambda: _read(_tidied(segment), lens), lambda part: part.nbytes)
 
 
 def read_column(column: Column, lens: Lens) -> Reading:
@@ -163,14 +163,23 @@ def read_column(column: Column, lens: Lens) -> Reading:
     )
 
 
+def _tidied(segment: Segment) -> Texts:
+    """The tidied texts of a segment, which all its readings share."""
+    return _memo.get((segment.serial, None), lambda: tidy(segment.texts), lambda texts: int(texts.nbytes))
+
+
 def read_texts(texts: Texts, lens: Lens) -> SegmentReading:
-    """How n texts read under a lens: the one reading function."""
-    trimmed = tidy(texts)
+    """How n texts read under a lens."""
+    return _read(tidy(texts), lens)
+
+
+def _read(trimmed: Texts, lens: Lens) -> SegmentReading:
+    """How n tidied texts read under a lens: the one reading function."""
     parsed = _parse(trimmed, lens)
     size = len(trimmed)
     states = np.full(size, State.VALID, np.uint8)
     lines = np.full(size, -1, np.int32)
-    blank = pc.equal(trimmed, "").to_numpy(zero_copy_only=False)
+    blank = pc.binary_length(trimmed).to_numpy() == 0
 
     missing = _missing_lines(trimmed, lens)
     listed = _code_lines(trimmed, parsed, lens)
@@ -196,6 +205,8 @@ def read_texts(texts: Texts, lens: Lens) -> SegmentReading:
 def tidy(texts: Texts) -> Texts:
     """Texts as they are read: without spaces at their ends, composed (NFC)."""
     trimmed = pc.utf8_trim_whitespace(texts)
+    if trimmed.nbytes == texts.nbytes:
+        trimmed = texts  # nothing was trimmed: one copy does
     if pc.all(pc.string_is_ascii(trimmed), min_count=0).as_py():
         return trimmed
     return pc.utf8_normalize(trimmed, "NFC")

@@ -56,11 +56,21 @@ class Screen:
 
         self._patiently(clicked, f"{name} could not be clicked")
 
+    def open(self, tag: str) -> None:
+        """Opens the page of a tag, and waits until it is there."""
+        self.click(f"tag-{tag}")
+        self._patiently(lambda _: self.find("name").get_property("value") == tag, f"the page of {tag} never came")
+
     def type(self, name: str, text: str, within: str = "") -> None:
-        """Replaces what stands in a field and keeps it with Enter."""
-        field = self.find(name, within)
-        field.send_keys("\ue009" + "a" + "\ue000")
-        field.send_keys(text + "\n")
+        """Replaces what stands in a field, which may be redrawn at that moment, and keeps it with Enter."""
+
+        def typed(_driver: Chrome) -> bool:
+            field = self.find(name, within)
+            field.send_keys("\ue009" + "a" + "\ue000")
+            field.send_keys(text + "\n")
+            return True
+
+        self._patiently(typed, f"{name} could not be typed in")
 
     def choose(self, name: str, option: str, within: str = "") -> None:
         Select(self.css(f"{within} [data-test='{name}'] select")).select_by_visible_text(option)

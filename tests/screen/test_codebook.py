@@ -46,13 +46,13 @@ def paste(screen: Screen, name: str, text: str) -> None:
 def test_code_lists(screen: Screen, plots: Path) -> None:
     """Paste several lines, relabel, reorder, list what occurs, set aside, take off; each is one undo."""
     bring_in(screen, plots)
-    screen.click("tag-tenure")
+    screen.open("tenure")
     paste(screen, "add-line", "3\tWaiting list\n1 = In my own name\n2: Shared\n")
     screen.find("code-3")
     assert codes(screen) == ["3", "1", "2", "4"]
     screen.css("[data-test='code-2'] textarea").send_keys(" with others", Keys.ENTER)
-    screen.click("tag-hours")
-    screen.click("tag-tenure")
+    screen.open("hours")
+    screen.open("tenure")
     field = screen.css("[data-test='code-2'] textarea")
     assert field.get_attribute("value") == "Shared with others"
     screen.css("[data-test='code-1'] textarea").send_keys(Keys.ALT, Keys.ARROW_UP)
@@ -65,7 +65,7 @@ def test_code_lists(screen: Screen, plots: Path) -> None:
     screen.click("reason-not applicable")
     screen.until("fill", "75 valid 25 coded missing 0 blank 0 stray")
     screen.css("[data-test='code-4'] select").send_keys("refused")
-    screen.click("tag-tenure")
+    screen.open("tenure")
     off = screen.css("[data-test='code-3'] button[aria-label='Take 3 off the list']")
     ActionChains(screen.driver).move_to_element(off).click().perform()
     screen.find("loose-3")
@@ -79,7 +79,7 @@ def test_code_lists(screen: Screen, plots: Path) -> None:
 def test_text_codes_and_ranges(screen: Screen, plots: Path) -> None:
     """Codes that are texts, entries merged into them, and bands with open ends."""
     bring_in(screen, plots)
-    screen.click("tag-letter")
+    screen.open("letter")
     paste(screen, "add-line", "Y = Yes\nN = No")
     screen.find("code-N")
     screen.click("complete")
@@ -87,7 +87,7 @@ def test_text_codes_and_ranges(screen: Screen, plots: Path) -> None:
     screen.click("merge", "[data-test='loose-yes']")
     screen.driver.find_elements(By.CSS_SELECTOR, ".rt-menu .v-list-item")[0].click()
     screen.until("fill", "100 valid 0 coded missing 0 blank 0 stray")
-    screen.click("tag-hours")
+    screen.open("hours")
     screen.find("histogram")
     screen.type("limits", "0 to 60")
     screen.until("fill", "95 valid 0 coded missing 0 blank 5 stray")
@@ -104,7 +104,7 @@ def test_text_codes_and_ranges(screen: Screen, plots: Path) -> None:
 def test_level_and_type_drop_nothing(screen: Screen, plots: Path) -> None:
     """A change of type and back leaves labels, codes and reasons as they were."""
     bring_in(screen, plots)
-    screen.click("tag-tenure")
+    screen.open("tenure")
     paste(screen, "add-line", "1 Own\n2 Shared")
     screen.until("code-1", "25")
     for kind in ("date", "text", "integer"):
@@ -121,7 +121,7 @@ def test_level_and_type_drop_nothing(screen: Screen, plots: Path) -> None:
 def test_escape_restores_and_names_are_kept_when_refused(screen: Screen, plots: Path) -> None:
     """Esc leaves a field as it was; a refused name stays typed until it is mended or given up."""
     bring_in(screen, plots)
-    screen.click("tag-tenure")
+    screen.open("tenure")
     label = screen.find("label")
     label.send_keys("Half a thought", Keys.ESCAPE)
     assert label.get_attribute("value") == ""
@@ -137,7 +137,7 @@ def test_escape_restores_and_names_are_kept_when_refused(screen: Screen, plots: 
 def test_two_windows_and_one_change(screen: Screen, plots: Path, server: Server) -> None:
     """When another window has changed the same part meanwhile, the second is told and nothing is lost."""
     bring_in(screen, plots)
-    screen.click("tag-tenure")
+    screen.open("tenure")
     server.stop()
     screen.type("label", "Typed while the server was away")
     screen.until("notice", "Row Tag does not answer")

@@ -68,7 +68,7 @@ def test_from_file_to_archive(screen: Screen, server: Server, plots: Path) -> No
 
 
 def define_tenure(screen: Screen) -> None:
-    screen.click("tag-q3")
+    screen.open("q3")
     screen.until("fill", "99 valid 0 coded missing 0 blank 1 stray")
     screen.type("label", "How the plot is held")
     screen.until("tag-q3", "How the plot is held")
@@ -100,9 +100,9 @@ def define_tenure(screen: Screen) -> None:
     screen.until("fill", "80 valid 10 coded missing 0 blank 10 stray")
     screen.click("undo")
     screen.until("fill", "79 valid 10 coded missing 0 blank 11 stray")
-    screen.click("tag-q5")
+    screen.open("q5")
     screen.until("figure-mean", "13.67")
-    screen.click("tag-tenure")
+    screen.open("tenure")
     screen.choose("level", "ordinal")
     screen.css("[data-test='tag-tenure'] [aria-label='ordinal']")
 
@@ -201,7 +201,7 @@ def test_a_second_window_follows(screen: Screen, plots: Path) -> None:
     screen.find("tag-q5")
     second = screen.driver.current_window_handle
     screen.driver.switch_to.window(first)
-    screen.click("tag-q5")
+    screen.open("q5")
     screen.type("label", "Hours in a usual week")
     screen.until("tag-q5", "Hours in a usual week")
     screen.driver.switch_to.window(second)
@@ -217,7 +217,7 @@ def test_many_windows(screen: Screen, plots: Path) -> None:
         screen.driver.get(address)
         screen.find("tag-q5")
         windows.append(screen.driver.current_window_handle)
-    screen.click("tag-q5")
+    screen.open("q5")
     screen.type("label", "Hours in a usual week")
     for window in (windows[0], windows[6]):
         screen.driver.switch_to.window(window)
@@ -225,10 +225,10 @@ def test_many_windows(screen: Screen, plots: Path) -> None:
     screen.driver.switch_to.window(windows[0])
     screen.driver.close()
     screen.driver.switch_to.window(windows[5])
-    screen.click("tag-q5")
+    screen.open("q5")
     screen.type("question", "How many hours?")
     screen.driver.switch_to.window(windows[8])
-    screen.click("tag-q5")
+    screen.open("q5")
     screen._patiently(
         lambda _: screen.find("question").get_attribute("value") == "How many hours?", "never heard of it"
     )

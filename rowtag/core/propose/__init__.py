@@ -8,14 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow.compute as pc
 
 from rowtag.core.column import Column
 from rowtag.core.propose.facts import Suspect, facts_of, plain_lens
 from rowtag.core.propose.levels import standing_of
-from rowtag.core.propose.numbers import suspect_numbers
+from rowtag.core.propose.numbers import suspect_numbers, valid_values
 from rowtag.core.propose.thresholds import THRESHOLDS, Thresholds
-from rowtag.core.propose.types import decimals_of, type_of
+from rowtag.core.propose.types import type_of
 from rowtag.core.tag import NUMBER_TYPES, Marks, Tag, Type
 
 __all__ = ["THRESHOLDS", "Proposal", "Suspect", "Thresholds", "plain_lens", "propose"]
@@ -49,10 +48,10 @@ def propose(
     facts = facts_of(column, counts)
     taken = type_of(column, facts, kind, marks)
     suspects = facts.words
+    values = valid_values(taken.reading, counts)
     if taken.type in NUMBER_TYPES:
-        suspects += suspect_numbers(taken.reading, counts)
-    standing = standing_of(taken.type, taken.reading, facts, suspects, name)
-    text_lengths = pc.utf8_length(taken.reading.texts).to_numpy()
+        suspects += suspect_numbers(values)
+    standing = standing_of(taken.type, values, facts, suspects, name)
     tag = Tag(
         name=name,
         label=label[:2_000],
@@ -61,8 +60,8 @@ def propose(
         level=standing.level,
         use=standing.use,
         marks=taken.marks,
-        width=max(1, min(32_767, int(text_lengths[counts > 0].max(initial=1)))),
-        decimals=decimals_of(taken.reading, counts) if taken.type == "decimal" else None,
+        width=max(1, min(32_767, int(facts.lengths[counts > 0].max(initial=1)))),
+        decimals=taken.decimals,
         codes=standing.codes,
         complete=standing.complete,
     )

@@ -1,6 +1,7 @@
 """What proposals are made from: the entries of a column that occur, and words that often stand for missing."""
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -38,16 +39,21 @@ class Facts:
     used: npt.NDArray[np.bool_]
     words: tuple[Suspect, ...] = field(default=())
 
-    @property
+    @cached_property
     def entries(self) -> int:
         """How many entries there are."""
         return int(self.counts[self.used].sum())
 
-    def share_matching(self, tokens: npt.NDArray[np.int64], pattern: str) -> float:
-        """Share of the entries of some tokens that match a pattern."""
-        texts = pc.take(self.reading.texts, tokens)
-        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False)
-        return float(self.counts[tokens][hits].sum() / self.counts[tokens].sum())
+    @cached_property
+    def lengths(self) -> npt.NDArray[np.int64]:
+        """Characters of every token."""
+        lengths: npt.NDArray[np.int64] = pc.utf8_length(self.reading.texts).to_numpy()
+        return lengths
+
+    def share_holding(self, text: str) -> float:
+        """Share of the entries that hold a text."""
+        hits = pc.match_substring(self.reading.texts, text).to_numpy(zero_copy_only=False)
+        return float(self.counts[hits & self.used].sum() / self.entries)
 
 
 def plain_lens(kind: Type, marks: Marks = Marks()) -> Lens:
@@ -61,7 +67,7 @@ def facts_of(column: Column, counts: npt.NDArray[np.int64]) -> Facts:
     used = (counts > 0) & (reading.states != State.BLANK)
     short = np.flatnonzero(used & (pc.binary_length(reading.texts).to_numpy() <= _LONGEST_WORD))
     texts = pc.take(reading.texts, short)
-    suspect = short[pc.is_in(pc.utf8_lower(texts), MISSING_WORDS).to_numpy(zero_copy_only=False)]
+    suspect = short[pc.is_in(pc.ascii_lower(texts), MISSING_WORDS).to_numpy(zero_copy_only=False)]
     used[suspect] = False
     words: dict[str, int] = {}
     for token, text in zip(suspect.tolist(), pc.take(reading.texts, suspect).to_pylist(), strict=True):

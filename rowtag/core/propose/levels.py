@@ -8,10 +8,9 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from rowtag.core.propose.facts import Facts, Suspect
-from rowtag.core.propose.numbers import valid_values
+from rowtag.core.propose.numbers import Values
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.propose.thresholds import THRESHOLDS
-from rowtag.core.reading import SegmentReading
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeLine, Level, Type, Use
 from rowtag.core.words import counted
 
@@ -33,17 +32,14 @@ class Standing:
     complete: bool = False
 
 
-def standing_of(
-    kind: Type, reading: SegmentReading, facts: Facts, suspects: tuple[Suspect, ...], name: str
-) -> Standing:
+def standing_of(kind: Type, numbers: Values, facts: Facts, suspects: tuple[Suspect, ...], name: str) -> Standing:
     """Level and use of a column of this type under this name."""
     if not facts.entries:
         return Standing("nominal", "answer", "no entry")
     if kind in NUMBER_TYPES:
-        return Standing(*_number_level(kind, reading, facts, suspects, name))
+        return Standing(*_number_level(kind, numbers, suspects, name))
     if kind in DATE_TYPES:
-        values, _ = valid_values(reading, facts.counts)
-        return Standing("interval", "answer", counted(len(values), f"different {_KIND_WORDS[kind]}"))
+        return Standing("interval", "answer", counted(len(numbers.values), f"different {_KIND_WORDS[kind]}"))
     return _ordered(facts) or Standing(*_text_level(facts))
 
 
@@ -67,10 +63,8 @@ def _ordered(facts: Facts) -> Standing | None:
     return Standing("ordinal", "answer", said, lines, bool(known.all()) and not facts.words)
 
 
-def _number_level(
-    kind: Type, reading: SegmentReading, facts: Facts, suspects: tuple[Suspect, ...], name: str
-) -> tuple[Level, Use, str]:
-    values, counts = valid_values(reading, facts.counts)
+def _number_level(kind: Type, numbers: Values, suspects: tuple[Suspect, ...], name: str) -> tuple[Level, Use, str]:
+    values, counts = numbers.values, numbers.counts
     suspect = {float(each.entry) for each in suspects if re.fullmatch(r"-?\d+", each.entry)}
     kept = ~np.isin(values, list(suspect))
     values, counts = values[kept], counts[kept]
@@ -103,7 +97,7 @@ def _number_level(
 def _text_level(facts: Facts) -> tuple[Level, Use, str]:
     tokens = np.flatnonzero(facts.used)
     counts = facts.counts[tokens]
-    lengths = pc.utf8_length(pc.take(facts.reading.texts, tokens)).to_numpy()
+    lengths = facts.lengths[tokens]
     entries, distinct = int(counts.sum()), len(tokens)
     average = float(np.dot(lengths, counts) / entries)
     various = entries >= THRESHOLDS.fewest_identifiers and distinct > THRESHOLDS.various * entries
@@ -112,7 +106,7 @@ def _text_level(facts: Facts) -> tuple[Level, Use, str]:
         and distinct >= THRESHOLDS.distinct_identifier * entries
         and lengths.max() <= THRESHOLDS.longest_identifier
     )
-    if unique and facts.share_matching(tokens, r"\s") < THRESHOLDS.spaced_identifier:
+    if unique and facts.share_holding(" ") < THRESHOLDS.spaced_identifier:
         return "nominal", "identifier", f"{distinct:,} of {entries:,} entries are different"
     answers = _several_answers(facts, tokens)
     if answers:
@@ -130,7 +124,7 @@ def _several_answers(facts: Facts, tokens: npt.NDArray[np.int64]) -> tuple[list[
         return None
     texts = pc.take(facts.reading.texts, tokens)
     for separator in (";", "|", ","):
-        if facts.share_matching(tokens, re.escape(separator)) < THRESHOLDS.several_share:
+        if facts.share_holding(separator) < THRESHOLDS.several_share:
             continue
         parts: dict[str, int] = {}
         for text in texts.to_pylist():

@@ -1,5 +1,7 @@
 """Numbers of a column: distinct values, and which of them may be missing codes."""
 
+from dataclasses import dataclass
+
 import numpy as np
 import numpy.typing as npt
 
@@ -11,19 +13,26 @@ _NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, 
 """Negative numbers that are used as missing codes."""
 
 
-def valid_values(
-    reading: SegmentReading, counts: npt.NDArray[np.int64]
-) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
-    """Distinct valid numbers in ascending order, and how often each occurs."""
-    assert reading.parsed is not None
+@dataclass(frozen=True, eq=False)
+class Values:
+    """Distinct valid numbers in ascending order (float64, n), and how often each occurs (int64, n)."""
+
+    values: npt.NDArray[np.float64]
+    counts: npt.NDArray[np.int64]
+
+
+def valid_values(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> Values:
+    """The valid numbers (or days, or seconds) of a column whose tokens occur `counts` times; none of text."""
+    if reading.parsed is None:
+        return Values(np.empty(0), np.empty(0, np.int64))
     chosen = (reading.states == State.VALID) & (counts > 0)
     values, group = np.unique(reading.parsed.values[chosen], return_inverse=True)
-    return values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64)
+    return Values(values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64))
 
 
-def suspect_numbers(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> tuple[Suspect, ...]:
+def suspect_numbers(numbers: Values) -> tuple[Suspect, ...]:
     """Negative codes among numbers that are never negative, and 9, 99, 999 … apart from the rest."""
-    values, times = valid_values(reading, counts)
+    values, times = numbers.values, numbers.counts
     found: list[Suspect] = []
     codes = np.isin(values, _NEGATIVE_CODES)
     others = values[~codes]

@@ -1,7 +1,7 @@
 """Which type nearly all entries of a column fit, how they are written, and what cannot be told for sure."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -18,7 +18,6 @@ _WORTH = 0.7
 _SAMPLE = 1_000
 """Distinct texts looked at to choose which types are worth trying; whether one fits is judged on all."""
 _CURRENCIES = "£€$¥₹"
-_LEADING_ZERO = r"^[+-]?0\d"
 _MAYBE_DATE = r"^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}"
 _MAYBE_TIME = r"^\d{1,2}:\d\d"
 _MAYBE_NUMBER = rf"^[+\-−]?[{_CURRENCIES}]? ?[+\-−]?[.,]?\d|^[+\-−]?\d.* ?[%{_CURRENCIES}]$"
@@ -33,6 +32,7 @@ class Taken:
     type: Type
     marks: Marks
     reading: SegmentReading
+    decimals: int | None = None
     doubt: str = ""
 
 
@@ -51,9 +51,11 @@ def type_of(column: Column, facts: Facts, given: Type | None = None, marks: Mark
                 continue
             if kind in NUMBER_TYPES and _keeps_zeros(reading, fitting, facts):
                 break
-            if kind == "decimal" and decimals_of(reading, facts.counts) == 0:
-                kind, reading = "integer", read_segment(segment, plain_lens("integer", written))
-            best, best_share = Taken(kind, written, reading), share
+            decimals = _decimals_of(kind, reading, facts.counts)
+            if decimals == 0:
+                kind, decimals = "integer", None
+                reading = read_segment(segment, plain_lens(kind, written))
+            best, best_share = Taken(kind, written, reading, decimals), share
             if kind in NUMBER_TYPES or share == 1:
                 break  # the plainest way of writing numbers that fits is taken
         if best is not None:
@@ -67,7 +69,7 @@ def _best_written(column: Column, facts: Facts, kind: Type, marks: Marks | None)
     ways = [marks] if marks else _ways(kind, facts) if facts.entries else [Marks()]
     readings = [(way, read_segment(segment, plain_lens(kind, way))) for way in ways]
     way, reading = max(readings, key=lambda each: _fitting(each[1], facts)[1])
-    return _doubted(column, facts, Taken(kind, way, reading))
+    return _doubted(column, facts, Taken(kind, way, reading, _decimals_of(kind, reading, facts.counts)))
 
 
 def _fitting(reading: SegmentReading, facts: Facts) -> tuple[npt.NDArray[np.bool_], float]:
@@ -143,20 +145,21 @@ def _number_marks(sample: _Sample) -> list[Marks]:
 
 def _keeps_zeros(reading: SegmentReading, fitting: npt.NDArray[np.bool_], facts: Facts) -> bool:
     """Whether zeros lead whole numbers, as in plot or postal numbers: such entries are names, not numbers."""
-    padded = pc.match_substring_regex(reading.texts, _LEADING_ZERO).to_numpy(zero_copy_only=False) & fitting
+    bare = pc.utf8_ltrim(reading.texts, "+-")
+    zero = np.flatnonzero(pc.starts_with(bare, "0").to_numpy(zero_copy_only=False) & fitting)
+    padded = zero[pc.match_substring_regex(pc.take(bare, zero), r"^0\d").to_numpy(zero_copy_only=False)]
     return bool(facts.counts[padded].sum() > THRESHOLDS.leading_zeros * facts.entries)
 
 
-def decimals_of(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> int:
-    """The most digits that follow the mark in any entry that is not zero there."""
-    assert reading.parsed is not None
-    chosen = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
-    if not chosen.size:
-        return 0
-    plain = pc.take(reading.parsed.plain, chosen)
-    digits = pc.utf8_rtrim(plain, "0")
-    after = pc.subtract(pc.subtract(pc.binary_length(digits), pc.find_substring(digits, ".")), 1).to_numpy()
-    return int(min(18, np.where(pc.match_substring(digits, ".").to_numpy(zero_copy_only=False), after, 0).max()))
+def _decimals_of(kind: Type, reading: SegmentReading, counts: npt.NDArray[np.int64]) -> int | None:
+    """The most digits that follow the mark in any entry that is not zero there; None under another type."""
+    if kind != "decimal" or reading.parsed is None:
+        return None
+    digits = pc.fill_null(pc.utf8_rtrim(reading.parsed.plain, "0"), "")
+    mark = pc.find_substring(digits, ".").to_numpy()
+    chosen = (reading.states == State.VALID) & (counts > 0) & (mark >= 0)
+    after = pc.binary_length(digits).to_numpy() - mark - 1
+    return int(min(18, after[chosen].max(initial=0)))
 
 
 def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:
@@ -174,12 +177,11 @@ def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:
         if _fitting(swapped, facts)[1] >= share:
             words = ("day before month", "month before day")
             here, there = words if taken.marks.date_order == "dmy" else reversed(words)
-            return Taken(taken.type, taken.marks, taken.reading, f"{example} is read {here}; it could be {there}")
+            return replace(taken, doubt=f"{example} is read {here}; it could be {there}")
     else:
         fraction = read_segment(column.segments[0], plain_lens("decimal", Marks(decimal=",", sign=taken.marks.sign)))
         if _fitting(fraction, facts)[1] >= share:
-            doubt = f"{example} is read with a thousands mark; it could be a decimal comma"
-            return Taken(taken.type, taken.marks, taken.reading, doubt)
+            return replace(taken, doubt=f"{example} is read with a thousands mark; it could be a decimal comma")
     return taken
 
 
