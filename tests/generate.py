@@ -7,9 +7,13 @@ from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
-from rowtag.core.steps.groups import Group
+from rowtag.core.steps.groups import Group, Ungroup
+from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
-from rowtag.core.steps.tags import Define, Rename
+from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
+from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
+from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
 
@@ -96,6 +100,29 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             reason=st.just("known"),
         ),
         st.builds(Group, battery=st.just("bat1"), title=st.just("The site"), variables=some),
+        st.builds(Ungroup, variables=some),
+        st.builds(
+            ClearParts, variables=some,
+            parts=st.lists(st.sampled_from(list(CLEARED)), min_size=1, max_size=3).map(tuple),
+        ),
+        st.builds(
+            Stamp, source=one, variables=some,
+            parts=st.lists(st.sampled_from(list(STAMPED)), min_size=1, max_size=4).map(tuple),
+        ),
+        st.builds(TrimWidths, variables=some),
+        st.builds(Arrange, variables=some, before=st.none() | one),
+        st.builds(
+            CopyVariables, copies=st.dictionaries(one, st.sampled_from(["copy1", "copy2", "copy3"]), min_size=1),
+            entries=st.booleans(),
+        ),
+        st.builds(
+            ShareList, list=st.sampled_from(["list1", "list2"]), name=st.sampled_from(["agree5", "yes or no"]),
+            variables=some, lines=st.none() | line_lists["code"],
+        ),
+        st.builds(UseList, list=st.just("list1"), variables=some),
+        st.builds(DetachList, variables=some),
+        st.builds(NameList, list=st.just("list1"), name=st.none() | st.just("agree7")),
+        *([st.builds(RemoveVariables, variables=one.map(lambda id: (id,)))] if len(study.order) > 1 else []),
         st.builds(AddBlankRecords, count=st.integers(1, 5)),
         st.builds(
             lambda tag, name: AddVariables(variables=(NewVariable(id=f"new_{name}", tag=tag.with_parts(name=name)),)),

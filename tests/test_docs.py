@@ -80,4 +80,4 @@ def test_the_thresholds_are_as_written() -> None:
 def test_registers_are_filled() -> None:
     """Importing the packages is enough to know all steps and checks."""
     assert {"bring in", "define", "rename", "list codes", "mark missing", "set entries"} <= set(STEPS)
-    assert list(FAMILIES) == ["reading", "codes", "labels"] and len(CHECKS) == 4
+    assert list(FAMILIES) == ["reading", "codes", "labels", "widths"] and len(CHECKS) == 5

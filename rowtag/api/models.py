@@ -12,9 +12,9 @@ from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on
 from rowtag.core.checks.base import CHECKS
 from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step
-from rowtag.core.study import Study
+from rowtag.core.study import Study, Variable
 from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
-from rowtag.core.tag import CodeLine, Level, Reason, Tag, Type, Use
+from rowtag.core.tag import Level, Reason, Type, Use
 
 MOST_ROWS = 300
 """Rows of one table that are sent."""
@@ -63,6 +63,7 @@ class TagStrip(BaseModel):
     wants_codes: bool
     proposed: bool
     has_codes: bool
+    former: list[str]
 
 
 class Overview(BaseModel):
@@ -76,6 +77,7 @@ class Overview(BaseModel):
     fill: FillCounts
     variables: list[TagStrip]
     batteries: dict[str, str]
+    lists: dict[str, str]
     findings: int
     ready: int
     undo: str | None
@@ -93,6 +95,8 @@ class TableRow(BaseModel):
     listed: bool
     unreadable: bool
     reason: Reason | None
+    within: int = 1
+    mixed: bool = False
     percent: float | None
     valid_percent: float | None
     cumulative: float | None
@@ -124,14 +128,6 @@ class FindingModel(BaseModel):
         )
 
 
-class Kept(BaseModel):
-    """An entry that was kept as is, and why."""
-
-    check: str
-    entry: str
-    reason: str
-
-
 class VariableTable(BaseModel):
     """The table that a variable's level allows."""
 
@@ -151,21 +147,6 @@ class VariableTable(BaseModel):
     span: list[str] | None
     commonest: list[Evidence]
     different: int
-
-
-class VariablePage(BaseModel):
-    """Everything the codebook's page shows of one variable."""
-
-    revision: int
-    id: str
-    tag: Tag
-    codes: list[CodeLine]
-    proposed: bool
-    source_name: str | None
-    first_name: str
-    table: VariableTable
-    findings: list[FindingModel]
-    kept: list[Kept]
 
 
 class StepRequest(BaseModel):
@@ -302,7 +283,14 @@ def strip_of(study: Study, id: str) -> TagStrip:
         wants_codes=tag.wants_codes,
         proposed=variable.proposed,
         has_codes=bool(study.codes(id)),
+        former=former_names(variable),
     )
+
+
+def former_names(variable: Variable) -> list[str]:
+    """Names a variable had before, in its file too."""
+    names = dict.fromkeys((variable.origin.name, *variable.former))
+    return [name for name in names if name and name != variable.tag.name]
 
 
 def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:

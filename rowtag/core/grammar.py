@@ -86,6 +86,14 @@ def parse_numbers(texts: Texts, marks: Marks, *, whole: bool = False) -> Parsed:
     return Parsed(fits, values, plain)
 
 
+def most_decimals(plain: Texts, chosen: Flags) -> int:
+    """The most digits, up to 18, behind the mark of any chosen one of n plain numbers; zeros at their ends aside."""
+    digits = pc.fill_null(pc.utf8_rtrim(plain, "0"), "")
+    mark = pc.find_substring(digits, ".").to_numpy()
+    after = pc.binary_length(digits).to_numpy() - mark - 1
+    return int(min(18, after[chosen & (mark >= 0)].max(initial=0)))
+
+
 def canonical_numbers(plain: Texts) -> Texts:
     """One spelling for each exact value: no plus, no superfluous zeros, no minus zero. Nulls stay null."""
     body = pc.utf8_ltrim(pc.utf8_ltrim(plain, "+-"), "0")

@@ -135,6 +135,10 @@ class Reading:
         """Memory this holds beyond its parts, for caches."""
         return 0 if len(self.parts) == 1 else 13 * len(self.states)
 
+    def texts(self, tokens: npt.NDArray[Any]) -> Texts:
+        """Tidied texts of some tokens, in the order asked for."""
+        return taken([part.texts for part in self.parts], tokens)
+
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
         """Canonical texts of all tokens, or of those asked for, in that order."""
         texts = [part.canonical for part in self.parts]
@@ -337,6 +341,12 @@ def spell(value: float, kind: str) -> str:
         text: str = canonical_dates(np.array([value]), kind)[0].as_py()
         return text
     return canonical_number(format(Decimal(repr(value)), "f")) or ""
+
+
+def distinct(values: Values, counts: npt.NDArray[np.int64]) -> tuple[Values, npt.NDArray[np.int64]]:
+    """The different ones among n values (ascending), and how often each occurs when value i occurs counts[i] times."""
+    found, group = np.unique(values, return_inverse=True)
+    return found, np.bincount(group, weights=counts, minlength=len(found)).astype(np.int64)
 
 
 def count_states(states: npt.NDArray[np.uint8], counts: npt.NDArray[np.int64]) -> Fill:

@@ -39,11 +39,12 @@ class Origin(Frozen):
 
 
 class Variable(Frozen):
-    """A tag, where it comes from, and whether anybody has looked at what Row Tag proposed."""
+    """A tag, where it comes from, whether anybody has looked at what Row Tag proposed, and its earlier names."""
 
     tag: Tag
     origin: Origin = Origin()
     proposed: bool = False
+    former: tuple[str, ...] = ()
 
 
 class CodeList(Frozen):
@@ -191,6 +192,10 @@ class Study:
         """Variable ids by the key of their names."""
         return {key_of(variable.tag.name): id for id, variable in self.variables.items()}
 
+    def users_of(self, list_id: str) -> tuple[str, ...]:
+        """The variables that use a shared code list, in codebook order."""
+        return tuple(id for id in self.order if self.tag(id).code_list == list_id)
+
     @cached_property
     def accepted_on(self) -> Mapping[str, frozenset[str]]:
         """Per variable the ids of what was accepted on it."""
@@ -216,16 +221,47 @@ class Study:
         changed = {id: self.variable(id).model_copy(update={"tag": tag, "proposed": False}) for id, tag in tags.items()}
         return self.put("variable", changed)
 
+    def with_names(self, names: Mapping[str, str]) -> "Study":
+        """The study with other names on some variables; the earlier ones are remembered, newest last."""
+        changed = {}
+        for id, name in names.items():
+            variable = self.variable(id)
+            before = tuple(each for each in (*variable.former, variable.tag.name) if each != name)
+            tag = variable.tag.with_parts(name=name)
+            changed[id] = variable.model_copy(
+                update={"tag": tag, "proposed": False, "former": tuple(dict.fromkeys(before))}
+            )
+        return self.put("variable", changed)
+
     def with_columns(self, columns: Mapping[str, Column]) -> "Study":
         """The study with other entries in some variables."""
         return replace(self, columns={**self.columns, **columns})
 
-    def with_variables(self, variables: Iterable[tuple[str, Variable, Column]]) -> "Study":
-        """The study with more variables at the end of its codebook."""
+    def with_variables(self, variables: Iterable[tuple[str, Variable, Column]], before: str | None = None) -> "Study":
+        """The study with more variables, before another one or at the end of its codebook."""
         added = list(variables)
         grown = self.put("variable", {id: variable for id, variable, _ in added})
+        at = len(self.order) if before is None else self.order.index(before)
         return replace(
             grown,
-            order=(*self.order, *(id for id, _, _ in added)),
+            order=(*self.order[:at], *(id for id, _, _ in added), *self.order[at:]),
             columns={**self.columns, **{id: column for id, _, column in added}},
         )
+
+    def without_variables(self, ids: Iterable[str]) -> "Study":
+        """The study without some variables, their entries, and what was accepted on them."""
+        gone = set(ids)
+        accepted = [id for id, each in self.shelves["accepted"].items() if each.variable in gone]
+        left = self.put("variable", dict.fromkeys(gone)).put("accepted", dict.fromkeys(accepted))
+        return replace(
+            left,
+            order=tuple(id for id in self.order if id not in gone),
+            columns={id: column for id, column in self.columns.items() if id not in gone},
+        )
+
+    def arranged(self, ids: Iterable[str], before: str | None = None) -> "Study":
+        """The study with some variables moved, in the order given, before another one or to the end."""
+        moved = tuple(ids)
+        rest = [id for id in self.order if id not in set(moved)]
+        at = len(rest) if before is None else rest.index(before)
+        return replace(self, order=(*rest[:at], *moved, *rest[at:]))

@@ -8,9 +8,11 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.reading import Fill, Reading, State, canonical_code, spell
+from rowtag.core.grammar import most_decimals
+from rowtag.core.reading import Fill, Reading, State, canonical_code, distinct, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Tag
+from rowtag.core.tokens import joined
 
 Says = Literal["valid", "missing", "stray"]
 
@@ -82,9 +84,11 @@ def frequency(study: Study, id: str, *, unlisted_values: bool = True) -> Frequen
     tag, codes, reading, counts = study.tag(id), study.codes(id), study.reading(id), study.counts(id)
     in_lines = _line_counts(reading, counts, State.VALID, len(codes))
     in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
+    aside = {_line_code(line.shown, tag) for line in tag.missing}  # a shared line that this tag sets aside
     rows = [
-        Row(_line_code(line.shown, tag), line.label, count, "valid")
+        Row(shown, line.label, count, "valid")
         for line, count in zip(codes, in_lines.tolist(), strict=True)
+        if (shown := _line_code(line.shown, tag)) not in aside
     ]
     if unlisted_values:
         loose = _loose(reading, counts, State.VALID, tag)
@@ -173,8 +177,16 @@ def valid_values(study: Study, id: str) -> tuple[npt.NDArray[np.float64], npt.ND
     if reading.values is None:
         return np.empty(0), np.empty(0, np.int64)
     chosen = (reading.states == State.VALID) & (counts > 0)
-    values, group = np.unique(reading.values[chosen], return_inverse=True)
-    return values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64)
+    return distinct(reading.values[chosen], counts[chosen])
+
+
+def decimals_found(study: Study, id: str) -> int | None:
+    """The most digits behind the mark in any valid entry of a decimal variable; None of other types."""
+    if study.tag(id).type != "decimal":
+        return None
+    reading, counts = study.reading(id), study.counts(id)
+    plain = joined([part.parsed.plain for part in reading.parts if part.parsed is not None])
+    return most_decimals(plain, (reading.states == State.VALID) & (counts > 0))
 
 
 def summary(study: Study, id: str) -> Summary | None:

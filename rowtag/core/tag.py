@@ -10,6 +10,7 @@ Level = Literal["nominal", "ordinal", "interval", "ratio"]
 Use = Literal["identifier", "answer", "several answers", "open-ended", "weight", "design", "administrative"]
 Reason = Literal["refused", "don't know", "not applicable", "not asked", "no answer", "other"]
 DateOrder = Literal["ymd", "dmy", "mdy"]
+Pattern = Literal["yyyy-mm-dd", "dd.mm.yyyy", "dd/mm/yyyy", "mm/dd/yyyy"]
 
 NUMBER_TYPES: frozenset[str] = frozenset({"integer", "decimal"})
 DATE_TYPES: frozenset[str] = frozenset({"date", "time", "datetime"})
@@ -88,7 +89,7 @@ class Parts(Frozen):
     """The parts of a tag that several tags can have in common, each independent of the others.
 
     `codes` are the variable's own lines. `complete` says that codes beyond the list are strays. `missing` is
-    the only place that says which entries stand for a missing answer.
+    the only place that says which entries stand for a missing answer. `pattern` is how dates are shown.
     """
 
     label: LabelText = ""
@@ -99,6 +100,7 @@ class Parts(Frozen):
     width: Annotated[int, Field(ge=1, le=32_767)] | None = None
     decimals: Annotated[int, Field(ge=0, le=18)] | None = None
     marks: Marks = Marks()
+    pattern: Pattern = "yyyy-mm-dd"
     codes: tuple[CodeLine, ...] = ()
     complete: bool = False
     limits: Limits = Limits()

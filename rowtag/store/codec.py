@@ -91,13 +91,15 @@ def difference(old: Study, new: Study, blobs: Blobs) -> Parts:
     if old.records is not new.records:
         parts["records"] = {"arrived": new.records.arrived, "removed": new.records.removed}
     if old.columns is not new.columns:
+        gone = [id for id in old.columns if id not in new.columns]
         changed = {id: column for id, column in new.columns.items() if old.columns.get(id) is not column}
 
         def written(id: str) -> Parts:
             return _column(old.columns.get(id), changed[id], blobs)
 
         with ThreadPoolExecutor(2 if len(changed) > 2 else 1) as pool:  # compressing runs beside Python
-            parts["columns"] = dict(zip(changed, pool.map(written, changed), strict=True))
+            written_columns = dict(zip(changed, pool.map(written, changed), strict=True))
+        parts["columns"] = {**written_columns, **dict.fromkeys(gone)}
     return parts
 
 
@@ -125,8 +127,12 @@ def patched(old: Study, parts: Parts, fetch: Fetch) -> Study:
         records = Records(parts["records"]["arrived"], tuple(parts["records"]["removed"]))
     columns = old.columns
     if "columns" in parts:
-        read = {id: _column_from(old.columns.get(id), written, fetch) for id, written in parts["columns"].items()}
-        columns = {**old.columns, **read}
+        columns = dict(old.columns)
+        for id, written in parts["columns"].items():
+            if written is None:
+                columns.pop(id, None)
+            else:
+                columns[id] = _column_from(old.columns.get(id), written, fetch)
     order = tuple(parts["order"]) if "order" in parts else old.order
     return Study(shelves, order, columns, records, parts.get("naming", old.naming))
 

@@ -25,6 +25,15 @@ studies = sa.Table(
     sa.Column("variables", sa.Integer, nullable=False, server_default="0"),
 )
 
+kept_lists = sa.Table(
+    "list",
+    catalogue,
+    sa.Column("key", sa.String, primary_key=True),
+    sa.Column("name", sa.String, nullable=False),
+    sa.Column("lines", sa.LargeBinary, nullable=False),
+)
+"""Code lists kept across studies, their lines as JSON, under their names without capitals."""
+
 blobs = sa.Table(
     "blob",
     study,

@@ -145,6 +145,22 @@ class StudyFile:
             path = set(connection.scalars(_ancestry(self.head, lowest)))
         return [DiaryLine(**asdict(_outcome(row)), current=row.state in path) for row in rows]
 
+    def touched_since(self, moment: str) -> set[str]:
+        """Ids of variables that steps since a moment (ISO 8601) have defined or changed; coming in does not count."""
+        query = sa.select(steps.c.account, steps.c.body, steps.c.state).where(steps.c.at >= moment)
+        with self._reading() as connection:
+            rows = connection.execute(query).all()
+            path = set(connection.scalars(_ancestry(self.head, min((row.state for row in rows), default=0))))
+        known = set(self.study.variables)
+        coming = ("bring in", "add records")
+        return {
+            id
+            for row in rows
+            if row.state in path and decode(row.body)["step"]["do"] not in coming
+            for id in decode(row.account)["variables"]
+            if id in known
+        }
+
     def step_count(self) -> int:
         """How many steps the diary holds."""
         with self._reading() as connection:

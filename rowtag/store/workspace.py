@@ -16,6 +16,7 @@ import sqlalchemy as sa
 from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge, not_stored
 from rowtag.core.words import megabytes
 from rowtag.store.database import open_database, studies
+from rowtag.store.library import Library
 from rowtag.store.studyfile import StudyFile, now
 
 NOTE_AFTER = 5.0
@@ -70,6 +71,7 @@ class Workspace:
         for left_over in self.scratch.iterdir():
             left_over.unlink()
         self._engine = open_database(folder / "catalogue.sqlite", "catalogue")
+        self.library = Library(self._engine)
 
     def close(self) -> None:
         """Closes all studies and lets go of the folder."""

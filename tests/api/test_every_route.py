@@ -32,6 +32,9 @@ BODIES: dict[str, Any] = {
     "JoinRequest": {"study": "none", "settings": {}, "more": {}},
     "MoreRecordsRequest": {"study": "none", "settings": {}, "more": {}, "step_id": "step-0001"},
     "CodebookFrom": {"other": "none", "step_id": "step-0001"},
+    "Chosen": {},
+    "NamesRequest": {},
+    "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 
 
@@ -46,7 +49,7 @@ def body_of(method: str, path: str) -> Any:
 @pytest.mark.parametrize(("method", "path"), ROUTES, ids=[f"{method} {path}" for method, path in ROUTES])
 def test_what_is_not_there_is_said(client: TestClient, method: str, path: str) -> None:
     """Every route that names something replies with a sentence when that is not there, and changes nothing."""
-    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}"):
+    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}", "{name}"):
         path = path.replace(word, "none")
     template = next(known for verb, known in ROUTES if verb == method and _same(known, path))
     reply = client.request(method, path, json=body_of(method, template), params={"variables": "none"})
@@ -73,11 +76,18 @@ def study(workspace: Workspace) -> str:
 def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None:
     """Every kind of step goes through the one route, says beforehand what it does, and can be undone."""
     shown = client.get(f"/api/studies/{study}").json()
-    ids = {"v1": shown["variables"][1]["id"], "v2": shown["variables"][2]["id"]}
+    ids = {f"v{number}": shown["variables"][number % 3]["id"] for number in (1, 2, 3)}
     lines = [{"code": "1", "label": "Own"}, {"code": "2", "label": "Shared"}]
-    listing = {"do": "list codes", "variables": [ids["v1"]], "lines": lines}
-    first = {"id": "step-0000", "base": shown["revision"], "step": listing}
-    shown["revision"] = client.post(f"/api/studies/{study}/steps", json=first).json()["revision"]
+    for number, first in enumerate(
+        (
+            {"do": "list codes", "variables": [ids["v1"]], "lines": lines},
+            {"do": "define", "variables": [ids["v1"]], "parts": {"width": 30}},
+            {"do": "share list", "list": "list1", "name": "shade", "lines": lines, "variables": [ids["v3"]]},
+            {"do": "group", "battery": "bat0", "title": "The site", "variables": [ids["v3"]]},
+        )
+    ):
+        body = {"id": f"first-00{number}", "base": shown["revision"], "step": first}
+        shown["revision"] = client.post(f"/api/studies/{study}/steps", json=body).json()["revision"]
     written = json.loads(_with_ids(step.model_dump_json(), ids))
     before = _everything(client, study)
     preview = client.post(f"/api/studies/{study}/preview", json={"step": written})

@@ -41,6 +41,8 @@ CASES = [
     (["Own"], {"label": "Label"}, []),
     (["1", "0"], {"type": "integer", "codes": YES}, [("label wanted", "has no label", [])]),
     ([" ", ""], {**WHOLE, "level": "ratio"}, []),
+    (["abcd", "abc ", "abcde"], {"label": "Label", "use": "open-ended", "width": 3},
+     [("longer than the width", "2 entries are longer than the width of 3; none is cut", [("abcde", 1), ("abcd", 1)])]),
 ]  # fmt: skip
 
 

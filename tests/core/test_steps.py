@@ -14,10 +14,14 @@ from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
-from rowtag.core.steps.groups import Group
+from rowtag.core.steps.groups import Group, Ungroup
+from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
-from rowtag.core.steps.tags import Define, Rename
-from rowtag.core.study import Records, Source, Study, Titled, Variable
+from rowtag.core.steps.tags import ClearParts, Define, Rename
+from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
+from rowtag.core.steps.widths import TrimWidths
+from rowtag.core.study import CodeList, Records, Source, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
 from tests import generate
 from tests.generate import contents
@@ -26,15 +30,20 @@ SAMPLES = Path(__file__).parent.parent / "samples" / "steps"
 
 
 def plots() -> Study:
-    """Six records of two variables: tenure (1, 2, 3, 8, -9, n/a) and hours."""
+    """Six records of tenure (1, 2, 3, 8, -9, n/a), hours, and shade, which has a battery and a shared list."""
     tenure = Tag(
         name="tenure", type="integer", codes=(CodeLine(code="1", label="Own"), CodeLine(code="2")), complete=True
     )
+    tenure = tenure.with_parts(width=8)
     hours = Tag(name="hours", type="integer", level="ratio")
-    return Study(records=Records(6)).with_variables(
+    shade = Tag(name="shade", type="integer", code_list="list1", battery="bat0")
+    lines = (CodeLine(code="1", label="Sun"), CodeLine(code="2", label="Shade"))
+    study = Study(records=Records(6)).put("list", {"list1": CodeList(name="shade", lines=lines)})
+    return study.put("battery", {"bat0": Titled(title="The site")}).with_variables(
         [
             ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
             ("v2", Variable(tag=hours), column_of_texts(["4", "12 hrs", "9"])),
+            ("v3", Variable(tag=shade), column_of_texts(["1", "2", "7"])),
         ]
     )
 
@@ -61,6 +70,20 @@ SENTENCES = [
     (AddVariables(variables=(NewVariable(id="new1", tag=Tag(name="shed", battery="bat2")),),
                   batteries={"bat2": Titled(title="The site")}), "Added 1 variable: shed."),
     (AddBlankRecords(count=3), "Added 3 blank records."),
+    (Ungroup(variables=("v3",)), "Took shade out of the battery."),
+    (ClearParts(variables=("v1", "v2"), parts=("codes", "limits")),
+     "Cleared code lists and limits of tenure; valid 2 → 5; strays 4 → 1."),
+    (Stamp(source="v1", parts=("codes", "list", "level"), variables=("v1", "v2")),
+     "Stamped codes, list and level of tenure onto hours; valid 2 → 0; strays 1 → 3."),
+    (TrimWidths(variables=("v1", "v2")),
+     "Trimmed tenure and hours to the width of the longest entry; 5 characters fewer a record in fixed columns."),
+    (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),
+    (CopyVariables(copies={"v1": "copy1"}, entries=False), "Copied tenure as tenure_copy, without entries."),
+    (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along."),
+    (ShareList(list="list9", name="held", variables=("v1",)), "Named the code list “held” and used it on tenure."),
+    (UseList(list="list1", variables=("v2",)), "Used the code list “shade” on hours."),
+    (DetachList(variables=("v3",)), "Gave shade a code list of its own."),
+    (NameList(list="list1", name="light"), "Named the code list “shade” “light”."),
 ]  # fmt: skip
 
 
@@ -161,7 +184,7 @@ def test_parts_are_independent() -> None:
 def test_renames_swap_and_refuse() -> None:
     """Two names can change places in one step; a taken or unfit name is refused with one that works."""
     swapped = Rename(names={"v1": "hours", "v2": "tenure"}).apply(plots()).study
-    assert [swapped.tag(id).name for id in swapped.order] == ["hours", "tenure"]
+    assert [swapped.tag(id).name for id in swapped.order] == ["hours", "tenure", "shade"]
     with pytest.raises(BadName) as refused:
         Rename(names={"v1": "hours"}).apply(plots())
     assert refused.value.suggestion == "hours_2"

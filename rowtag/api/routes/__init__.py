@@ -1,5 +1,14 @@
 """All routes, a module per subject."""
 
-from rowtag.api.routes import handover, intake, sources, steps, studies, study
+from rowtag.api.routes import codebook, handover, intake, library, sources, steps, studies, study
 
-ROUTERS = (studies.router, intake.router, sources.router, study.router, steps.router, handover.router)
+ROUTERS = (
+    studies.router,
+    library.router,
+    intake.router,
+    sources.router,
+    study.router,
+    codebook.router,
+    steps.router,
+    handover.router,
+)

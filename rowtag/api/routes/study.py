@@ -1,4 +1,4 @@
-"""Looking at a study: overview, codebook page, records, checks, tables, diary; and its events."""
+"""Looking at a study: overview, records, checks, tables, diary; and its events."""
 
 import asyncio
 from collections.abc import AsyncIterator
@@ -15,11 +15,9 @@ from rowtag.api.models import (
     DiaryPage,
     FillCounts,
     FindingModel,
-    Kept,
     NextStray,
     Overview,
     RecordNumbers,
-    VariablePage,
     VariableTable,
     map_of,
     strip_of,
@@ -51,32 +49,12 @@ def overview(here: Here, study_id: str) -> Overview:
         fill=FillCounts.of(sum((study.fill(id) for id in study.order), Fill())),
         variables=[strip_of(study, id) for id in study.order],
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
+        lists={id: each.name for id, each in study.shelves["list"].items()},
         findings=sum(len(findings_on(study, id)) for id in study.order),
         ready=sum(is_ready(study, id) for id in study.order),
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
         kept_at=file.kept_at,
-    )
-
-
-@router.get("/variables/{variable_id}")
-def variable_page(here: Here, study_id: str, variable_id: str) -> VariablePage:
-    """One variable: its tag, its code lines with their evidence, what was found on it."""
-    revision, study = here.study(study_id).snapshot()
-    variable = study.variable(variable_id)
-    source = study.shelves["source"].get(variable.origin.source or "")
-    kept = [each for each in study.shelves["accepted"].values() if each.variable == variable_id]
-    return VariablePage(
-        revision=revision,
-        id=variable_id,
-        tag=variable.tag,
-        codes=list(study.codes(variable_id)),
-        proposed=variable.proposed,
-        source_name=source.name if source else None,
-        first_name=variable.origin.name,
-        table=table_of(study, variable_id),
-        findings=[FindingModel.of(finding) for finding in findings_on(study, variable_id)],
-        kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in kept],
     )
 
 

@@ -1,6 +1,6 @@
 """All checks, each family in a module of its own; importing this package registers them."""
 
-from rowtag.core.checks import strays, definitions  # isort: skip  (their order is the order of the map)
+from rowtag.core.checks import strays, definitions, widths  # isort: skip  (their order is the order of the map)
 from rowtag.core.checks.base import CHECKS, FAMILIES, Evidence, Finding, findings_on, is_ready, run_checks
 
 __all__ = [
@@ -13,4 +13,5 @@ __all__ = [
     "is_ready",
     "run_checks",
     "strays",
+    "widths",
 ]

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.column import Column
+from rowtag.core.propose.again import TypeReading, read_as
 from rowtag.core.propose.facts import Suspect, facts_of, plain_lens
 from rowtag.core.propose.levels import standing_of
 from rowtag.core.propose.numbers import suspect_numbers, valid_values
@@ -17,7 +18,7 @@ from rowtag.core.propose.thresholds import THRESHOLDS, Thresholds
 from rowtag.core.propose.types import type_of
 from rowtag.core.tag import NUMBER_TYPES, Marks, Tag, Type
 
-__all__ = ["THRESHOLDS", "Proposal", "Suspect", "Thresholds", "plain_lens", "propose"]
+__all__ = ["THRESHOLDS", "Proposal", "Suspect", "Thresholds", "TypeReading", "plain_lens", "propose", "read_as"]
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from rowtag.core.propose.facts import Suspect
 from rowtag.core.propose.thresholds import THRESHOLDS
-from rowtag.core.reading import SegmentReading, State
+from rowtag.core.reading import SegmentReading, State, distinct
 
 _NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777)
 """Negative numbers that are used as missing codes."""
@@ -26,8 +26,7 @@ def valid_values(reading: SegmentReading, counts: npt.NDArray[np.int64]) -> Valu
     if reading.parsed is None:
         return Values(np.empty(0), np.empty(0, np.int64))
     chosen = (reading.states == State.VALID) & (counts > 0)
-    values, group = np.unique(reading.parsed.values[chosen], return_inverse=True)
-    return Values(values, np.bincount(group, weights=counts[chosen], minlength=len(values)).astype(np.int64))
+    return Values(*distinct(reading.parsed.values[chosen], counts[chosen]))
 
 
 def suspect_numbers(numbers: Values) -> tuple[Suspect, ...]:

@@ -1,6 +1,18 @@
 """All kinds of step, each in a module of its own; importing this package registers them."""
 
-from rowtag.core.steps import accept, bring_in, codes, entries, groups, start, tags
+from rowtag.core.steps import (
+    accept,
+    bring_in,
+    codes,
+    entries,
+    groups,
+    lists,
+    stamp,
+    start,
+    tags,
+    variables,
+    widths,
+)
 from rowtag.core.steps.base import STEPS, Applied, Step, Supplies, conflicts, refuse_changed, step_from
 
 __all__ = [
@@ -14,8 +26,12 @@ __all__ = [
     "conflicts",
     "entries",
     "groups",
+    "lists",
     "refuse_changed",
+    "stamp",
     "start",
     "step_from",
     "tags",
+    "variables",
+    "widths",
 ]

@@ -144,6 +144,12 @@ def refuse_changed(places: Iterable[Place], study: Study, by: Iterable[str]) -> 
     said = []
     for place in places:
         kind, id, *rest = (*place, "", "")
+        if kind in ("list", "battery"):
+            there = study.shelves[kind].get(id)
+            title = getattr(there, "name", "") or getattr(there, "title", "")
+            word = {"list": "the code list", "battery": "the battery"}[kind]
+            said.append(f"{word} “{title}”" if title else word)
+            continue
         if not id:
             said.append({"order": "which variables there are", "records": "how many records there are"}[kind])
             continue

@@ -1,55 +1,57 @@
-"""Steps on code lists and missing codes. A code stands in one place only: in the list, or as missing."""
+"""Steps on code lists and missing codes. A code stands in one place only: in the list, or as missing.
 
-from collections.abc import Callable, Iterable
-from typing import Annotated, Any, Literal, TypeVar
+A variable that uses a shared list has its lines there: what changes them changes the list, for all who use it.
+Missing codes are always a tag's own; a shared line that one tag sets aside stays in the list for the others.
+"""
+
+from collections.abc import Callable
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from rowtag.core.codelist import line_key, merged, without
 from rowtag.core.errors import BadInput
-from rowtag.core.reading import canonical_code, tidy_one
 from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
-from rowtag.core.study import Study
+from rowtag.core.study import CodeList, Study
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Tag
 from rowtag.core.words import counted
-
-Line = TypeVar("Line", bound=CodeSpan)
-Key = tuple[str, ...]
-
-
-def line_key(line: CodeSpan, kind: str) -> Key:
-    """What makes two lines the same line under a type: their exact code or ends, not their spelling."""
-
-    def spelled(code: str | None) -> str:
-        return "" if code is None else canonical_code(code, kind) or tidy_one(code)
-
-    return ("code", spelled(line.code)) if line.code is not None else ("range", spelled(line.low), spelled(line.high))
-
-
-def without(lines: Iterable[Line], gone: Iterable[Key], kind: str) -> tuple[Line, ...]:
-    """The lines whose keys are not among `gone`."""
-    keys = set(gone)
-    return tuple(line for line in lines if line_key(line, kind) not in keys)
-
-
-def merged(lines: Iterable[Line], more: Iterable[Line], kind: str) -> tuple[Line, ...]:
-    """The lines with `more` put in: in place of the line with the same key, else at the end."""
-    out = {line_key(line, kind): line for line in lines}
-    for line in more:
-        out[line_key(line, kind)] = line
-    return tuple(out.values())
 
 
 class CodeStep(Step):
     """A step that changes code lines and missing lines of some tags."""
 
     variables: Ids
+    changes_shared: ClassVar[bool] = True
 
     def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, ["codes", "missing", "type"])
+        found = parts_found(study, self.variables, ["codes", "missing", "type", "code_list"])
+        used = {study.tag(id).code_list for id in self.variables if id in study.variables}
+        return {**found, **{("list", id): study.shelves["list"].get(id) for id in used if id is not None}}
 
     def _on_each(self, study: Study, change: Callable[[Tag], Tag], sentence: str) -> Applied:
-        tags = {id: change(study.tag(id)) for id in self.variables}
-        return Applied(study.with_tags(tags), sentence, self.variables)
+        """The study with each tag changed, as if the lines of a shared list were the tag's own."""
+        tags: dict[str, Tag] = {}
+        lists: dict[str, CodeList] = {}
+        for id in self.variables:
+            tag = study.tag(id)
+            if tag.code_list is None:
+                tags[id] = change(tag)
+                continue
+            shared: CodeList = lists.get(tag.code_list) or study.shelves["list"][tag.code_list]
+            lent = change(tag.with_parts(codes=shared.lines))
+            tags[id] = lent.with_parts(codes=tag.codes)
+            if self.changes_shared and lent.codes != shared.lines:
+                lists[tag.code_list] = shared.model_copy(update={"lines": lent.codes})
+        changed = study.put("list", lists).with_tags(tags) if lists else study.with_tags(tags)
+        others = {list_id: [id for id in study.users_of(list_id) if id not in tags] for list_id in lists}
+        notes = tuple(
+            f"the list “{lists[list_id].name}” changed, and {names_of(study, users)} with it"
+            for list_id, users in others.items()
+            if users
+        )
+        return Applied(
+            changed, sentence, (*self.variables, *(id for users in others.values() for id in users)), notes=notes
+        )
 
 
 @register
@@ -75,6 +77,7 @@ class ListCodes(CodeStep):
 class MarkMissing(CodeStep):
     """Makes codes, ranges or texts stand for missing answers. A listed code moves and keeps its label."""
 
+    changes_shared: ClassVar[bool] = False
     do: Literal["mark missing"] = "mark missing"
     lines: Annotated[tuple[MissingLine, ...], Field(min_length=1)]
 
@@ -105,9 +108,10 @@ class DropCodes(CodeStep):
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         def changed(tag: Tag) -> Tag:
-            keys = [line_key(line, tag.type) for line in self.lines]
+            keys = {line_key(line, tag.type) for line in self.lines}
+            aside = {line_key(line, tag.type) for line in tag.missing}  # of a shared list, whose line stays
             return tag.with_parts(
-                codes=without(tag.codes, keys, tag.type), missing=without(tag.missing, keys, tag.type)
+                codes=without(tag.codes, keys - aside, tag.type), missing=without(tag.missing, keys, tag.type)
             )
 
         said = ", ".join(line.shown for line in self.lines[:6])

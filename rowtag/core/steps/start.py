@@ -27,7 +27,8 @@ class NewVariable(Frozen):
 class AddVariables(Step):
     """Adds variables without entries, with the batteries, sections and code lists that their tags name.
 
-    `origin` says where they were taken from, such as the codebook of another study.
+    `origin` says where they were taken from, such as the codebook of another study. They come to stand before
+    another variable, or at the end.
     """
 
     do: Literal["add variables"] = "add variables"
@@ -36,6 +37,7 @@ class AddVariables(Step):
     sections: dict[NewId, Titled] = Field(default_factory=dict)
     lists: dict[NewId, CodeList] = Field(default_factory=dict)
     origin: Annotated[str, Field(max_length=300)] = ""
+    before: str | None = None
 
     def expects(self, study: Study) -> dict[Place, Any]:
         return {}
@@ -51,8 +53,11 @@ class AddVariables(Step):
             self._refuse_loose(study, new.tag)
         grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
         grown = grown.with_variables(
-            (new.id, Variable(tag=new.tag, origin=Origin(kind="typed", name=new.tag.name)), EMPTY_COLUMN)
-            for new in self.variables
+            (
+                (new.id, Variable(tag=new.tag, origin=Origin(kind="typed", name=new.tag.name)), EMPTY_COLUMN)
+                for new in self.variables
+            ),
+            before=self.before if self.before in study.variables else None,
         )
         names = [new.tag.name for new in self.variables]
         shown = ", ".join(names[:3]) + (f" and {len(names) - 3:,} more" if len(names) > 3 else "")

@@ -27,9 +27,11 @@ class Define(Step):
         given = self.parts.given()
         if not given:
             raise BadInput("Nothing was given to be set.", remedy="Name at least one part, such as the label.")
+        if "codes" in given:
+            given["code_list"] = None  # lines of its own take the place of a shared list
         tags = {id: study.tag(id).with_parts(**given) for id in self.variables}
         changed = study.with_tags(tags)
-        said = ", ".join(_said(part, value) for part, value in given.items())
+        said = ", ".join(_said(part, value) for part, value in self.parts.given().items())
         return Applied(changed, f"Set {said} on {names_of(study, self.variables)}", self.variables)
 
 
@@ -62,11 +64,58 @@ class Rename(Step):
     def change(self, study: Study, supplies: Supplies) -> Applied:
         olds = {id: study.tag(id).name for id in self.names}
         taken = {key for key, id in study.name_keys.items() if id not in self.names}
-        tags: dict[str, Tag] = {}
-        for id, name in self.names.items():
+        for name in self.names.values():
             check_name(name, taken, study.naming)
             taken.add(key_of(name))
-            tags[id] = study.tag(id).with_parts(name=name)
         pairs = [f"{olds[id]} to {name}" for id, name in self.names.items()]
         more = f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
-        return Applied(study.with_tags(tags), f"Renamed {', '.join(pairs[:3])}{more}", tuple(self.names))
+        return Applied(study.with_names(self.names), f"Renamed {', '.join(pairs[:3])}{more}", tuple(self.names))
+
+
+Clearable = Literal["label", "question", "codes", "missing", "limits", "display", "note"]
+CLEARED: dict[Clearable, tuple[str, ...]] = {
+    "label": ("label",),
+    "question": ("question",),
+    "codes": ("codes", "code_list", "complete"),
+    "missing": ("missing",),
+    "limits": ("limits",),
+    "display": ("width", "decimals", "pattern"),
+    "note": ("note",),
+}
+"""What can be cleared in one go, and the parts of a tag that it means."""
+
+
+@register
+class ClearParts(Step):
+    """Clears some parts of tags, such as labels or code lists. No entry changes."""
+
+    do: Literal["clear parts"] = "clear parts"
+    variables: Ids
+    parts: Annotated[tuple[Clearable, ...], Field(min_length=1)]
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return parts_found(study, self.variables, [name for part in self.parts for name in CLEARED[part]])
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        names = [name for part in self.parts for name in CLEARED[part]]
+        plain = {name: Tag.model_fields[name].default for name in names}
+        changed = {}
+        for id in self.variables:
+            tag = study.tag(id)
+            if any(getattr(tag, name) != value for name, value in plain.items()):
+                changed[id] = tag.with_parts(**plain)
+        said = " and ".join(dict.fromkeys(_CLEARED_WORDS[part] for part in self.parts))
+        if not changed:
+            raise BadInput(f"There is nothing to clear: no {said} on {names_of(study, self.variables)}.")
+        return Applied(study.with_tags(changed), f"Cleared {said} of {names_of(study, changed)}", tuple(changed))
+
+
+_CLEARED_WORDS: dict[Clearable, str] = {
+    "label": "labels",
+    "question": "question wordings",
+    "codes": "code lists",
+    "missing": "missing codes",
+    "limits": "limits",
+    "display": "widths, decimals and patterns",
+    "note": "notes",
+}
