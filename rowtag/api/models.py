@@ -1,6 +1,6 @@
 """What the HTTP interface says and takes. The front end's types are generated from these."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
 from functools import reduce
 from operator import or_
@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on
+from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready, looked_at
 from rowtag.core.checks.base import CHECKS
+from rowtag.core.memo import Memo
 from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step
 from rowtag.core.study import Study, Variable
@@ -43,6 +44,15 @@ class FillCounts(BaseModel):
     def of(cls, fill: Fill) -> "FillCounts":
         return cls.model_validate(fill)
 
+    @classmethod
+    def sum(cls, fills: Iterable["FillCounts"]) -> "FillCounts":
+        """Several fills together."""
+        total = dict.fromkeys(cls.model_fields, 0)
+        for fill in fills:
+            for name in total:
+                total[name] += getattr(fill, name)
+        return cls(**total)
+
 
 class NewStudy(BaseModel):
     title: str
@@ -60,6 +70,7 @@ class TagStrip(BaseModel):
     battery: str | None
     fill: FillCounts
     findings: int
+    ready: bool
     wants_codes: bool
     proposed: bool
     has_codes: bool
@@ -67,7 +78,7 @@ class TagStrip(BaseModel):
 
 
 class Overview(BaseModel):
-    """A study at its head: everything the frame shows."""
+    """A study at its head: everything the frame shows. `order` names all tags, `variables` holds those asked for."""
 
     id: str
     title: str
@@ -75,6 +86,7 @@ class Overview(BaseModel):
     state: int
     records: int
     fill: FillCounts
+    order: list[str]
     variables: list[TagStrip]
     batteries: dict[str, str]
     lists: dict[str, str]
@@ -267,7 +279,14 @@ def rows_of(freq: Frequency) -> list[TableRow]:
 
 
 def strip_of(study: Study, id: str) -> TagStrip:
-    """A tag as its strip."""
+    """A tag as its strip; remembered for as long as nothing that it shows changes."""
+    return _strips.get(looked_at(study, id), lambda: _strip_of(study, id), lambda _: 2_000)
+
+
+_strips = Memo(limit=32 * 2**20)
+
+
+def _strip_of(study: Study, id: str) -> TagStrip:
     variable = study.variable(id)
     tag = variable.tag
     return TagStrip(
@@ -280,6 +299,7 @@ def strip_of(study: Study, id: str) -> TagStrip:
         battery=tag.battery,
         fill=FillCounts.of(study.fill(id)),
         findings=sum(finding.severity != "note" for finding in findings_on(study, id)),
+        ready=is_ready(study, id),
         wants_codes=tag.wants_codes,
         proposed=variable.proposed,
         has_codes=bool(study.codes(id)),

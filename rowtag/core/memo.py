@@ -8,6 +8,21 @@ from typing import Any, TypeVar
 T = TypeVar("T")
 
 
+class Same:
+    """A key that only the very same object equals: for large values that never change, such as tags."""
+
+    __slots__ = ("value",)
+
+    def __init__(self, value: object) -> None:
+        self.value = value
+
+    def __hash__(self) -> int:
+        return id(self.value)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and self.value is other.value
+
+
 class Memo:
     """Keeps results under hashable keys, up to about `limit` bytes. Safe between threads."""
 

@@ -113,6 +113,13 @@ class StudyFile:
             self._cache.move_to_end(id)
             return self._cache[id]
 
+    def held_at(self, revision: int) -> Study | None:
+        """The state at the head of an earlier revision, where it is in memory."""
+        with self._reading() as connection:
+            state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == revision))
+        with self._lock:
+            return None if state is None else self._cache.get(state)
+
     def undo_sentence(self) -> str | None:
         """What undo would take back."""
         with self._reading() as connection:

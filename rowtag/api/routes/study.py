@@ -26,7 +26,6 @@ from rowtag.api.models import (
 from rowtag.core.checks import findings_on, is_ready, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
-from rowtag.core.reading import Fill
 from rowtag.core.records import Strays, page, records_with
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
@@ -36,22 +35,33 @@ MOST_PAGE = 2_000
 
 
 @router.get("")
-def overview(here: Here, study_id: str) -> Overview:
-    """The study at its head: its tags with their fills, and what undo and redo would do."""
+def overview(here: Here, study_id: str, known: int | None = None) -> Overview:
+    """The study at its head: its tags with their fills, and what undo and redo would do.
+
+    Whoever names a revision that it knows gets only the tags that have changed since, where that can be told.
+    """
     entry, file = here.workspace.entry(study_id), here.study(study_id)
     revision, study = file.snapshot()
+    strips = [strip_of(study, id) for id in study.order]
+    before = file.held_at(known) if known is not None else None
+    changed = strips
+    if before is not None:
+        changed = [
+            strip for strip in strips if strip.id not in before.variables or strip_of(before, strip.id) is not strip
+        ]
     return Overview(
         id=study_id,
         title=entry.title,
         revision=revision,
         state=file.head,
         records=study.records.count,
-        fill=FillCounts.of(sum((study.fill(id) for id in study.order), Fill())),
-        variables=[strip_of(study, id) for id in study.order],
+        fill=FillCounts.sum(strip.fill for strip in strips),
+        order=list(study.order),
+        variables=changed,
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
         lists={id: each.name for id, each in study.shelves["list"].items()},
         findings=sum(len(findings_on(study, id)) for id in study.order),
-        ready=sum(is_ready(study, id) for id in study.order),
+        ready=sum(strip.ready for strip in strips),
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
         kept_at=file.kept_at,

@@ -1,10 +1,10 @@
 """What a check is: it looks at one variable and says what it noticed, with evidence and remedies."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Literal
 
-from rowtag.core.memo import Memo
+from rowtag.core.memo import Memo, Same
 from rowtag.core.study import Study, accepted_id
 
 Severity = Literal["error", "warning", "note"]
@@ -65,15 +65,13 @@ def is_accepted(study: Study, check: str, variable: str, entry: str = "") -> boo
 
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
     """What all checks find on one variable; remembered for as long as nothing they look at changes."""
-    key = (
-        id,
-        study.variable(id),
-        study.codes(id),
-        study.column(id).serial,
-        study.records.serial,
-        study.accepted_on.get(id),
-    )
-    return _memo.get(key, lambda: _look(study, id), lambda found: 1_000 * len(found))
+    return _memo.get(looked_at(study, id), lambda: _look(study, id), lambda found: 1_000 * len(found))
+
+
+def looked_at(study: Study, id: str) -> tuple[Hashable, ...]:
+    """Everything that is looked at on one variable, as a key: the same key, the same findings, fill and strip."""
+    seen = (Same(study.variable(id)), Same(study.codes(id)))
+    return id, *seen, study.column(id).serial, study.records.serial, study.accepted_on.get(id)
 
 
 _memo = Memo(limit=64 * 2**20)
