@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
-from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
+from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -89,6 +89,10 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
         st.builds(Rename, names=st.dictionaries(one, names, min_size=1, max_size=1)),
         st.builds(ListCodes, variables=some, lines=line_lists["code"]),
         st.builds(MarkMissing, variables=some, lines=line_lists["missing"]),
+        st.builds(
+            MarkMissingWhere,
+            marks=st.lists(st.builds(Mark, line=missing_lines, variables=some), min_size=1, max_size=3).map(tuple),
+        ),
         st.builds(DropCodes, variables=some, lines=bare),
         st.builds(OrderCodes, variables=some, lines=bare),
         st.builds(SetEntries, variable=one, entries=st.dictionaries(records, entries, min_size=1, max_size=3)),

@@ -15,7 +15,7 @@ from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step
 from rowtag.core.study import Study, Variable
 from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
-from rowtag.core.tag import Level, Reason, Type, Use
+from rowtag.core.tag import Level, Pattern, Reason, Tag, Type, Use
 
 MOST_ROWS = 300
 """Rows of one table that are sent."""
@@ -64,9 +64,11 @@ class TagStrip(BaseModel):
     id: str
     name: str
     label: str
+    question: str
     level: Level
     type: Type
     use: Use
+    pattern: Pattern
     battery: str | None
     fill: FillCounts
     findings: int
@@ -149,6 +151,7 @@ class VariableTable(BaseModel):
     question: str
     level: Level
     type: Type
+    pattern: Pattern
     coded: bool
     fill: FillCounts
     records: int
@@ -192,9 +195,21 @@ class StepOutcome(BaseModel):
     by: str
 
 
+class TagChange(BaseModel):
+    """Which parts of a tag a step would change, and its strays before and after."""
+
+    id: str
+    parts: list[str]
+    strays_before: int
+    strays_after: int
+
+
 class StepPreview(BaseModel):
+    """What a step would do. `changes` names the tags that would be other than they are."""
+
     sentence: str
     account: Account
+    changes: list[TagChange]
 
 
 class HeadRequest(BaseModel):
@@ -259,6 +274,7 @@ def table_of(study: Study, id: str) -> VariableTable:
         question=tag.question,
         level=tag.level,
         type=tag.type,
+        pattern=tag.pattern,
         coded=coded,
         fill=FillCounts.of(freq.fill),
         records=study.records.count,
@@ -293,9 +309,11 @@ def _strip_of(study: Study, id: str) -> TagStrip:
         id=id,
         name=tag.name,
         label=tag.label,
+        question=tag.question,
         level=tag.level,
         type=tag.type,
         use=tag.use,
+        pattern=tag.pattern,
         battery=tag.battery,
         fill=FillCounts.of(study.fill(id)),
         findings=sum(finding.severity != "note" for finding in findings_on(study, id)),
@@ -311,6 +329,23 @@ def former_names(variable: Variable) -> list[str]:
     """Names a variable had before, in its file too."""
     names = dict.fromkeys((variable.origin.name, *variable.former))
     return [name for name in names if name and name != variable.tag.name]
+
+
+def changes_of(before: Study, after: Study, ids: Iterable[str]) -> list[TagChange]:
+    """The tags among some that differ between two states, in codebook order; new and removed ones left out."""
+    out = []
+    wanted = set(ids)
+    for id in before.order:
+        if id not in wanted or id not in after.variables:
+            continue
+        was, now = before.tag(id), after.tag(id)
+        parts = [name for name in Tag.model_fields if getattr(was, name) != getattr(now, name)]
+        if before.codes(id) != after.codes(id) and "codes" not in parts:
+            parts.append("codes")
+        if parts:
+            strays = before.fill(id).stray, after.fill(id).stray
+            out.append(TagChange(id=id, parts=parts, strays_before=strays[0], strays_after=strays[1]))
+    return out
 
 
 def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:

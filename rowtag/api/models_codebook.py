@@ -13,7 +13,7 @@ from rowtag.core.propose.facts import Suspect
 from rowtag.core.renaming import NamePattern, NewName
 from rowtag.core.spellings import Spellings, near_duplicates
 from rowtag.core.study import Study
-from rowtag.core.tables import decimals_found
+from rowtag.core.tables import decimals_found, histogram
 from rowtag.core.tag import CodeLine, Marks, MissingLine, Tag, Type
 from rowtag.core.together import together
 from rowtag.core.widths import longest_entry, needed_width
@@ -71,6 +71,10 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
     accepted = [each for each in study.shelves["accepted"].values() if each.variable == ids[0]] if alone else []
     decimals = [found for id in ids if (found := decimals_found(study, id)) is not None]
     table = table_of(study, ids[0])
+    apart = suspects(study, ids[0]) if alone else ()
+    if table.histogram:
+        values = {float(each.entry) for each in apart if each.number}
+        table = table.model_copy(update={"histogram": histogram(study, ids[0], beyond=True, apart=values)})
     if joined:
         rows = rows_of(joined.values)
         for number, row in enumerate(rows):
@@ -104,7 +108,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
         longest=longest_entry(study, ids[0])[:MOST_ROWS] if alone else "",
         decimals_found=max(decimals, default=None),
         spellings=near_duplicates(study, ids[0]) if alone else [],
-        suspects=list(suspects(study, ids[0])) if alone else [],
+        suspects=list(apart),
         findings=[FindingModel.of(finding) for finding in findings_on(study, ids[0])] if alone else [],
         kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in accepted],
     )
@@ -165,10 +169,16 @@ class SharedList(ListName):
     lines: list[CodeLine]
 
 
+class Width(BaseModel):
+    id: str
+    declared: int | None
+    needed: int
+
+
 class WidthSaving(BaseModel):
     """What trimming would save: per variable the declared and the needed width, and characters per record."""
 
-    widths: dict[str, tuple[int | None, int]]
+    widths: list[Width]
     saving: int
     records: int
 

@@ -1,5 +1,6 @@
 """Tables: frequencies and summaries, worked out once per token and carried to the records by counts."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
@@ -147,36 +148,54 @@ def commonest(study: Study, id: str, most: int = 20) -> tuple[list[tuple[str, in
 
 @dataclass(frozen=True)
 class Histogram:
-    """Valid values in bins of equal width: n + 1 edges, n counts."""
+    """Values in bins of equal width: n + 1 edges, n counts of valid ones, and n of those beyond limits or list."""
 
     edges: list[float]
     counts: list[int]
+    beyond: list[int]
 
 
-def histogram(study: Study, id: str, bins: int = 24) -> Histogram | None:
-    """The distribution of a number or date variable; None where there is no valid value.
+def histogram(
+    study: Study, id: str, bins: int = 24, *, beyond: bool = False, apart: Collection[float] = ()
+) -> Histogram | None:
+    """The distribution of a number or date variable; None where it has no such value.
 
-    Whole numbers spread over few steps get one bin each.
+    Whole numbers spread over few steps get one bin each. With `beyond` unlisted values are shown too; values
+    that stand `apart` from the rest, such as 999, are left out.
     """
-    values, counts = valid_values(study, id)
+    inside = _within(*valid_values(study, id), apart)
+    outside = _within(*valid_values(study, id, State.UNLISTED), apart) if beyond else (np.empty(0), np.empty(0))
+    values = np.concatenate([inside[0], outside[0]])
     if not values.size:
         return None
-    low, high = float(values[0]), float(values[-1])
+    low, high = float(values.min()), float(values.max())
     if study.tag(id).type == "integer":
         width = max(1, int(np.ceil((high - low + 1) / bins)))
         edges = np.arange(low - 0.5, high + 0.5 + width, width)
     else:
         edges = np.linspace(low, high if high > low else low + 1, bins + 1)
-    inside, _ = np.histogram(values, bins=edges, weights=counts)
-    return Histogram(edges.tolist(), inside.astype(int).tolist())
+    counts, more = (
+        np.histogram(values, bins=edges, weights=counts)[0].astype(int).tolist() for values, counts in (inside, outside)
+    )
+    return Histogram(edges.tolist(), counts, more)
 
 
-def valid_values(study: Study, id: str) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
-    """The distinct valid values of a number or date variable (ascending), and how often each occurs."""
+def _within(
+    values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], apart: Collection[float]
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """Values that do not stand apart, with their counts."""
+    kept = ~np.isin(values, list(apart))
+    return values[kept], counts[kept]
+
+
+def valid_values(
+    study: Study, id: str, state: State = State.VALID
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """The distinct valid values (or those in another state) of a number or date variable, ascending, with counts."""
     reading, counts = study.reading(id), study.counts(id)
     if reading.values is None:
         return np.empty(0), np.empty(0, np.int64)
-    chosen = (reading.states == State.VALID) & (counts > 0)
+    chosen = (reading.states == state) & (counts > 0)
     return distinct(reading.values[chosen], counts[chosen])
 
 

@@ -184,10 +184,6 @@ class StudyFile:
 
     # Changing -------------------------------------------------------------------------------
 
-    def preview(self, step: Step, supplies: Supplies | None = None) -> Applied:
-        """What a step would do to the state at the head."""
-        return step.apply(self.study, supplies)
-
     def take(
         self,
         step: Step,

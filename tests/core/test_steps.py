@@ -12,7 +12,7 @@ from rowtag.core.errors import BadInput, BadName, RowTagError
 from rowtag.core.steps import STEPS, base, conflicts, step_from
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
-from rowtag.core.steps.codes import DropCodes, ListCodes, MarkMissing, OrderCodes
+from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -58,6 +58,10 @@ SENTENCES = [
      "Listed 8 “Lent” for tenure; valid 2 → 3; strays 4 → 3."),
     (MarkMissing(variables=("v1", "v2"), lines=(MissingLine(code="-9", reason="refused"),)),
      "Marked -9 as missing (refused) for tenure and hours; coded missing 0 → 1; strays 5 → 4."),
+    (MarkMissingWhere(marks=(Mark(line=MissingLine(code="-9", reason="refused"), variables=("v1",)),
+                             Mark(line=MissingLine(code="7"), variables=("v2", "v3")))),
+     "Marked -9 as missing (refused), 7 as missing (other) in tenure, hours and shade;"
+     " valid 7 → 6; coded missing 0 → 2; strays 5 → 4."),
     (DropCodes(variables=("v1",), lines=(CodeSpan(code="02"),)),
      "Took 02 off the list of tenure; valid 2 → 1; strays 4 → 5."),
     (OrderCodes(variables=("v1",), lines=(CodeSpan(code="2"),)), "Put 1 code of tenure into another order."),

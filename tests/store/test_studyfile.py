@@ -47,7 +47,7 @@ def test_any_steps_undone_and_reopened(data: st.DataObject) -> None:
         for number in range(data.draw(st.integers(1, 6))):
             step = data.draw(generate.steps(file.study))
             try:
-                preview = file.preview(step)
+                preview = step.apply(file.study)
                 outcome = file.take(step, f"step-{number}", base=file.revision)
             except RowTagError:
                 assert contents(file.study) == seen[-1]

@@ -18,6 +18,7 @@ from rowtag.api.models_codebook import (
     Readings,
     SharedList,
     TypeReading,
+    Width,
     WidthSaving,
     list_name,
     page_of,
@@ -74,9 +75,9 @@ def missing_occurrences(here: Here, study_id: str, request: OccurrencesRequest) 
 def widths(here: Here, study_id: str, chosen: Chosen) -> WidthSaving:
     """Declared and needed widths, and what trimming would save in fixed columns."""
     study = here.study(study_id).study
-    both = {id: (study.tag(id).width, needed_width(study, id)) for id in chosen.ids(study)}
-    saving = sum((declared or needed) - needed for declared, needed in both.values())
-    return WidthSaving(widths=both, saving=saving, records=study.records.count)
+    found = [Width(id=id, declared=study.tag(id).width, needed=needed_width(study, id)) for id in chosen.ids(study)]
+    saving = sum((each.declared or each.needed) - each.needed for each in found)
+    return WidthSaving(widths=found, saving=saving, records=study.records.count)
 
 
 @router.get("/lists")

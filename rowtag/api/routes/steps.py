@@ -5,7 +5,16 @@ from dataclasses import asdict
 from fastapi import APIRouter
 
 from rowtag.api.context import Here
-from rowtag.api.models import Account, HeadReply, HeadRequest, PreviewRequest, StepOutcome, StepPreview, StepRequest
+from rowtag.api.models import (
+    Account,
+    HeadReply,
+    HeadRequest,
+    PreviewRequest,
+    StepOutcome,
+    StepPreview,
+    StepRequest,
+    changes_of,
+)
 from rowtag.store.studyfile import account_of
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["steps"])
@@ -21,8 +30,14 @@ def take_step(here: Here, study_id: str, request: StepRequest) -> StepOutcome:
 @router.post("/preview")
 def preview_step(here: Here, study_id: str, request: PreviewRequest) -> StepPreview:
     """What a step would do at the head, without doing it."""
-    applied = here.study(study_id).preview(request.step)
-    return StepPreview(sentence=applied.full_sentence, account=Account.model_validate(account_of(applied)))
+    file = here.study(study_id)
+    study = file.study
+    applied = request.step.apply(study)
+    return StepPreview(
+        sentence=applied.full_sentence,
+        account=Account.model_validate(account_of(applied)),
+        changes=changes_of(study, applied.study, applied.variables),
+    )
 
 
 @router.post("/head")

@@ -28,6 +28,7 @@ class Suspect:
     entry: str
     count: int
     why: str
+    number: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -37,12 +37,15 @@ def suspect_numbers(numbers: Values) -> tuple[Suspect, ...]:
     others = values[~codes]
     if 0 < codes.sum() < others.size and codes.sum() <= THRESHOLDS.most_negative_codes and (others >= 0).all():
         pairs = zip(values[codes].tolist(), times[codes].tolist(), strict=True)
-        found += [Suspect(f"{value:.0f}", count, "a negative code among positive numbers") for value, count in pairs]
+        found += [
+            Suspect(f"{value:.0f}", count, "a negative code among positive numbers", number=True)
+            for value, count in pairs
+        ]
     for nines in (9, 99, 999, 9999):
         at = np.flatnonzero(values == nines)
         below = values[(values < nines) & (values >= 0)]
         if at.size and below.size and values[-1] == nines and _apart(float(below[-1]), nines, len(below)):
-            found.append(Suspect(str(nines), int(times[at[0]]), "stands apart from the other numbers"))
+            found.append(Suspect(str(nines), int(times[at[0]]), "stands apart from the other numbers", number=True))
     return tuple(found)
 
 

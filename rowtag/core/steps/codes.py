@@ -4,7 +4,7 @@ A variable that uses a shared list has its lines there: what changes them change
 Missing codes are always a tag's own; a shared line that one tag sets aside stays in the list for the others.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -13,7 +13,7 @@ from rowtag.core.codelist import line_key, merged, without
 from rowtag.core.errors import BadInput
 from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
 from rowtag.core.study import CodeList, Study
-from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, Frozen, MissingLine, Tag
 from rowtag.core.words import counted
 
 
@@ -73,30 +73,66 @@ class ListCodes(CodeStep):
         return self._on_each(study, changed, f"Listed {said}{more} for {names_of(study, self.variables)}")
 
 
+def _set_aside(tag: Tag, lines: Sequence[MissingLine]) -> Tag:
+    """A tag with lines as missing; a listed code moves and keeps its label."""
+    known: tuple[CodeLine | MissingLine, ...] = (*tag.codes, *tag.missing)
+    labels = {line_key(line, tag.type): line.label for line in known}
+    labelled = [
+        line if line.label else line.model_copy(update={"label": labels.get(line_key(line, tag.type), "")})
+        for line in lines
+    ]
+    keys = [line_key(line, tag.type) for line in labelled]
+    return tag.with_parts(missing=merged(tag.missing, labelled, tag.type), codes=without(tag.codes, keys, tag.type))
+
+
+def _said(lines: Sequence[MissingLine]) -> str:
+    said = ", ".join(f"{line.shown} as missing ({line.reason})" for line in lines[:4])
+    return said + (f" and {len(lines) - 4} more" if len(lines) > 4 else "")
+
+
 @register
 class MarkMissing(CodeStep):
     """Makes codes, ranges or texts stand for missing answers. A listed code moves and keeps its label."""
 
     changes_shared: ClassVar[bool] = False
+
     do: Literal["mark missing"] = "mark missing"
     lines: Annotated[tuple[MissingLine, ...], Field(min_length=1)]
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
-        def changed(tag: Tag) -> Tag:
-            known: tuple[CodeLine | MissingLine, ...] = (*tag.codes, *tag.missing)
-            labels = {line_key(line, tag.type): line.label for line in known}
-            lines = [
-                line if line.label else line.model_copy(update={"label": labels.get(line_key(line, tag.type), "")})
-                for line in self.lines
-            ]
-            keys = [line_key(line, tag.type) for line in lines]
-            return tag.with_parts(
-                missing=merged(tag.missing, lines, tag.type), codes=without(tag.codes, keys, tag.type)
-            )
+        said = f"Marked {_said(self.lines)} for {names_of(study, self.variables)}"
+        return self._on_each(study, lambda tag: _set_aside(tag, self.lines), said)
 
-        said = ", ".join(f"{line.shown} as missing ({line.reason})" for line in self.lines[:4])
-        more = f" and {len(self.lines) - 4} more" if len(self.lines) > 4 else ""
-        return self._on_each(study, changed, f"Marked {said}{more} for {names_of(study, self.variables)}")
+
+class Mark(Frozen):
+    """One code, range or text that stands for a missing answer in some variables."""
+
+    line: MissingLine
+    variables: Ids
+
+
+@register
+class MarkMissingWhere(Step):
+    """Makes codes, ranges or texts stand for missing answers, each in variables of its own: one look over a study."""
+
+    do: Literal["mark missing where"] = "mark missing where"
+    marks: Annotated[tuple[Mark, ...], Field(min_length=1)]
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return parts_found(study, (id for mark in self.marks for id in mark.variables), ["codes", "missing", "type"])
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        lines: dict[str, list[MissingLine]] = {}
+        for mark in self.marks:
+            for id in mark.variables:
+                lines.setdefault(id, []).append(mark.line)
+        tags = {}
+        for id, here in lines.items():
+            tag = study.tag(id)
+            aside = _set_aside(tag.with_parts(codes=study.codes(id)), here)
+            tags[id] = aside if tag.code_list is None else aside.with_parts(codes=tag.codes)
+        said = f"Marked {_said([mark.line for mark in self.marks])} in {names_of(study, tags)}"
+        return Applied(study.with_tags(tags), said, tuple(tags))
 
 
 @register

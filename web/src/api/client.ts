@@ -6,7 +6,7 @@ import type { components, paths } from './schema.gen'
 export type Schema = components['schemas']
 export type Overview = Schema['Overview']
 export type TagStrip = Schema['TagStrip']
-export type VariablePage = Schema['VariablePage']
+export type CodebookPage = Schema['CodebookPage']
 export type VariableTable = Schema['VariableTable']
 export type TableRow = Schema['TableRow']
 export type FillCounts = Schema['FillCounts']

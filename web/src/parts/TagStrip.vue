@@ -4,10 +4,13 @@ import { computed } from 'vue'
 
 import type { TagStrip } from '@/api/client'
 import { count } from '@/study/shown'
+import { useStudy } from '@/study/store'
 import FillBar from './FillBar.vue'
 import LevelSign from './LevelSign.vue'
 
-const props = defineProps<{ tag: TagStrip; on?: boolean }>()
+const props = defineProps<{ tag: TagStrip; on?: boolean; beside?: boolean }>()
+
+const study = useStudy()
 
 const flag = computed(() => {
   if (props.tag.fill.stray) return `${count(props.tag.fill.stray)} stray`
@@ -18,12 +21,12 @@ const flag = computed(() => {
 </script>
 
 <template>
-  <div class="tag" :class="{ on }">
+  <div class="tag" :class="{ on, beside: beside && !on, [study.show]: true }">
     <div class="body">
       <LevelSign class="sign" :level="tag.level" />
       <div class="words">
         <div class="name">{{ tag.name }}</div>
-        <div class="label">{{ tag.label || (tag.proposed ? 'proposed, not looked at yet' : ' ') }}</div>
+        <div class="label" :class="{ none: !tag.label }">{{ tag.label || (tag.proposed ? 'proposed, not looked at yet' : ' ') }}</div>
       </div>
       <div class="end">
         <FillBar :fill="tag.fill" class="bar" />
@@ -97,6 +100,28 @@ const flag = computed(() => {
   margin-top: auto;
   color: var(--beet);
   white-space: nowrap;
+}
+
+.beside .body {
+  background: var(--leaf-pale);
+}
+
+/* Names, labels or both, as chosen at the top; a tag without a label keeps its name. */
+.codes .name,
+.labels .label {
+  line-height: 35px;
+}
+
+.codes .label {
+  display: none;
+}
+
+.labels .name:has(+ .label:not(.none)) {
+  display: none;
+}
+
+.labels .label.none {
+  display: none;
 }
 
 .on .body {

@@ -33,4 +33,5 @@ export const TYPES = ['integer', 'decimal', 'text', 'date', 'time', 'datetime'] 
 export const USES = [
   'answer', 'several answers', 'open-ended', 'identifier', 'weight', 'design', 'administrative',
 ] as const
+export const PATTERNS = ['yyyy-mm-dd', 'dd.mm.yyyy', 'dd/mm/yyyy', 'mm/dd/yyyy'] as const
 export const REASONS = ['refused', "don't know", 'not applicable', 'not asked', 'no answer', 'other'] as const

@@ -17,8 +17,8 @@ export const useStudy = defineStore('study', () => {
   let stopListening: () => void = () => undefined
 
   const revision = computed(() => overview.value?.revision ?? 0)
-  const variables = computed<TagStrip[]>(() => overview.value?.variables ?? [])
-  const byId = computed(() => new Map(variables.value.map((each) => [each.id, each])))
+  const byId = shallowRef(new Map<string, TagStrip>())
+  const variables = computed<TagStrip[]>(() => (overview.value?.order ?? []).map((each) => byId.value.get(each)!))
 
   async function open(study: string): Promise<void> {
     close()
@@ -32,14 +32,24 @@ export const useStudy = defineStore('study', () => {
   function close(): void {
     stopListening()
     overview.value = null
+    byId.value = new Map()
   }
 
   async function refresh(): Promise<void> {
     const asked = id.value
+    const known = overview.value?.revision
     const found = await attempt(() =>
-      got(api.GET('/api/studies/{study_id}', { params: { path: { study_id: asked } } })),
+      got(api.GET('/api/studies/{study_id}', { params: { path: { study_id: asked }, query: { known } } })),
     )
-    if (found && asked === id.value) overview.value = found
+    if (!found || asked !== id.value) return
+    if (overview.value?.revision !== known) {
+      // Another answer came first: what this one says has changed is said of an older state.
+      if (found.revision > revision.value) await refresh()
+      return
+    }
+    const tags = new Map(found.variables.map((each) => [each.id, each]))
+    byId.value = new Map(found.order.map((each) => [each, tags.get(each) ?? byId.value.get(each)!]))
+    overview.value = found
   }
 
   /** Sends a step; gives what it came to, or undefined when it was refused (and said so). */

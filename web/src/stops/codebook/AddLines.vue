@@ -2,11 +2,11 @@
 /** New code lines, typed as one text or pasted as several; and whether the list is complete. */
 import { computed, ref } from 'vue'
 
-import type { TableRow, VariablePage } from '@/api/client'
+import type { TableRow, CodebookPage } from '@/api/client'
 import { counted } from '@/study/shown'
 import { codeLines, type Page } from './page'
 
-const props = defineProps<{ page: VariablePage; actions: Page; loose: TableRow[] }>()
+const props = defineProps<{ page: CodebookPage; actions: Page; loose: TableRow[] }>()
 
 const text = ref('')
 const complete = computed(() => props.page.tag.complete ?? false)

@@ -8,7 +8,7 @@ import CountBar from './CountBar.vue'
 import type { Page } from './page'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
 
-defineProps<{ row: TableRow; most: number; actions: Page }>()
+defineProps<{ row: TableRow; most: number; actions: Page; of: number }>()
 const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
 </script>
 
@@ -25,11 +25,11 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
     <span v-else />
     <span class="code line-code mono" :title="row.code">{{ row.code }}</span>
     <PlainField
-      v-if="row.reading === 'valid'" :value="row.label" :label="`Label of ${row.code}`" placeholder="no label"
+      v-if="row.reading === 'valid'" :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'labels differ' : 'no label'"
       :keep="(label) => actions.list([{ row, label }])"
     />
     <PlainField
-      v-else :value="row.label" :label="`Label of ${row.code}`" placeholder="no label"
+      v-else :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'differs' : 'no label'"
       :keep="(label) => actions.markMissing(row, row.reason ?? 'other', label)"
     />
     <span class="reason">
@@ -39,7 +39,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
       />
       <span v-else class="quiet"><ReasonMenu word="missing…" :label="`Set ${row.code} aside as missing`" @chosen="actions.markMissing(row, $event)" /></span>
     </span>
-    <span class="count right">{{ count(row.count) }}</span>
+    <span class="count right" :title="row.count ? undefined : 'Listed, and never occurs'"><small v-if="of > 1 && row.within! < of" class="soft" :title="`Listed in ${row.within} of ${of} tags`">{{ row.within }}/{{ of }}</small> {{ count(row.count) }}</span>
     <span class="end">
       <CountBar :count="row.count" :most="most" :kind="row.reading === 'missing' ? 'missing' : 'valid'" />
       <button class="off quiet" :aria-label="`Take ${row.code} off the list`" title="Take off the list" @click="actions.drop(row)">×</button>

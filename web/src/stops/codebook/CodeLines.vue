@@ -2,13 +2,13 @@
 /** Code lines with their evidence, missing codes, and what occurs without being listed: one list. */
 import { computed, ref } from 'vue'
 
-import type { TableRow, VariablePage } from '@/api/client'
+import type { TableRow, CodebookPage } from '@/api/client'
 import AddLines from './AddLines.vue'
 import CodeLine from './CodeLine.vue'
 import LooseLine from './LooseLine.vue'
 import type { Page } from './page'
 
-const props = defineProps<{ page: VariablePage; actions: Page }>()
+const props = defineProps<{ page: CodebookPage; actions: Page }>()
 const emit = defineEmits<{ accept: [row: TableRow] }>()
 
 const rows = computed(() => props.page.table.rows)
@@ -43,13 +43,13 @@ function dropOn(target: TableRow): void {
       <span /><span class="right">code</span><span>label</span><span>missing reason</span><span class="right">count</span><span />
     </div>
     <CodeLine
-      v-for="row in lines" :key="`code ${row.code}`" :row="row" :most="most" :actions="actions"
+      v-for="row in lines" :key="`code ${row.code}`" :row="row" :most="most" :actions="actions" :of="page.ids.length"
       @move="move(row, $event)" @drag="dragged = row" @drop="dropOn(row)"
     />
-    <CodeLine v-for="row in missing" :key="`missing ${row.code}`" :row="row" :most="most" :actions="actions" />
+    <CodeLine v-for="row in missing" :key="`missing ${row.code}`" :row="row" :most="most" :actions="actions" :of="page.ids.length" />
     <LooseLine
       v-for="row in loose.slice(0, shownLoose)" :key="`loose ${row.reading} ${row.code}`" :row="row" :most="most"
-      :lines="lines" :kept="keptEntries.get(row.code)" :actions="actions" @accept="emit('accept', row)"
+      :lines="lines" :of="page.ids.length" :kept="keptEntries.get(row.code)" :actions="actions" @accept="emit('accept', row)"
     />
     <p v-if="loose.length > shownLoose" class="more">
       <button class="act" @click="shownLoose += 40">Show {{ Math.min(40, loose.length - shownLoose) }} more</button>

@@ -1,36 +1,70 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { useStudy } from '@/study/store'
+import { useChosen } from './chosen'
 import CodebookPage from './CodebookPage.vue'
+import PageActions from './PageActions.vue'
+import { usePanel } from './panel'
+import { PANELS } from './panels'
 import TagList from './TagList.vue'
 
 const study = useStudy()
+const chosen = useChosen()
+const panel = usePanel()
 const route = useRoute()
 const router = useRouter()
-const chosen = computed(() => (route.params.variable as string | undefined) || null)
+const shown = computed(() => PANELS.find((each) => each.name === panel.open) ?? null)
 
-function choose(variable: string): void {
-  void router.replace({ name: 'codebook', params: { study: study.id, variable } })
-}
-
+// The address names the tag whose page is shown; what is chosen beside it is not kept in it.
 watch(
-  () => [chosen.value, study.variables.length, route.name],
-  () => {
-    const first = study.variables[0]
-    if (route.name === 'codebook' && first && (!chosen.value || !study.byId.has(chosen.value))) choose(first.id)
+  () => [route.name, route.params.variable, study.variables] as const,
+  ([name, asked]) => {
+    if (name !== 'codebook' || !study.variables.length) return
+    const wanted = typeof asked === 'string' && study.byId.has(asked) ? asked : study.variables[0]!.id
+    if (wanted !== chosen.first) chosen.only(wanted)
+    else if (chosen.ids.length > 1) chosen.several(chosen.ids)
   },
   { immediate: true },
 )
+watch(
+  () => chosen.first,
+  (id) => {
+    if (id && route.name === 'codebook' && route.params.variable !== id) {
+      void router.replace({ name: 'codebook', params: { study: study.id, variable: id }, query: route.query })
+    }
+  },
+  { immediate: true },
+)
+watch(() => route.query.panel, (asked) => asked && (panel.open = String(asked)), { immediate: true })
+
+useEventListener(window, 'keydown', (event) => {
+  const target = event.target as HTMLElement
+  if (target.closest('input, textarea, select, [role="menu"], [role="dialog"], .panel-shell')) return
+  if (event.ctrlKey || event.altKey || event.metaKey || panel.open) return
+  const wanted = PANELS.find((each) => each.key === event.key.toLowerCase())
+  if (!wanted) return
+  event.preventDefault()
+  panel.open = wanted.name
+})
+onBeforeUnmount(() => {
+  panel.open = null
+  chosen.targets = null
+})
 </script>
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
-    <TagList :chosen="chosen" @choose="choose" />
-    <CodebookPage :variable="chosen" @choose="choose" />
+    <TagList />
+    <component :is="shown.component" v-if="shown" :key="shown.name" />
+    <div v-else class="page-column">
+      <PageActions />
+      <CodebookPage />
+    </div>
   </div>
 </template>
 
@@ -38,5 +72,12 @@ watch(
 .stop {
   display: flex;
   height: 100%;
+}
+
+.page-column {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
 }
 </style>

@@ -5,10 +5,11 @@ import { computed, ref, watch } from 'vue'
 import type { Schema } from '@/api/client'
 
 type Limits = Schema['Limits']
-const props = defineProps<{ limits: Limits }>()
+const props = defineProps<{ limits: Limits; differs?: boolean }>()
 const emit = defineEmits<{ change: [limits: Limits] }>()
 
 const written = computed(() => {
+  if (props.differs) return ''
   const { low, high } = props.limits
   if (low && high) return `${low} to ${high}`
   return low ? `from ${low}` : high ? `to ${high}` : ''
@@ -32,8 +33,8 @@ function done(): void {
   <label class="limits">
     <span class="soft">limits</span>
     <input
-      v-model="text" aria-label="Limits" placeholder="none" title="For example: 0 to 80, from 18, to 100" :aria-invalid="wrong"
-      :style="{ width: `${Math.max(text.length, 4) + 1}ch` }" data-test="limits"
+      v-model="text" aria-label="Limits" :placeholder="differs ? 'differs' : 'none'" title="For example: 0 to 80, from 18, to 100" :aria-invalid="wrong"
+      :style="{ width: `${Math.max(text.length, differs ? 7 : 4) + 1}ch` }" data-test="limits"
       @blur="done" @keydown.enter.prevent="done" @keydown.esc.prevent="text = written"
     />
   </label>

@@ -8,7 +8,7 @@ import CountBar from './CountBar.vue'
 import type { Page } from './page'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
 
-const props = defineProps<{ row: TableRow; most: number; lines: TableRow[]; kept: string | undefined; actions: Page }>()
+const props = defineProps<{ row: TableRow; most: number; lines: TableRow[]; of: number; kept: string | undefined; actions: Page }>()
 const emit = defineEmits<{ accept: [] }>()
 const wider = computed(() => props.actions.widened(props.row))
 </script>
@@ -30,10 +30,10 @@ const wider = computed(() => props.actions.widened(props.row))
             <v-list-item v-for="line in lines" :key="line.code" :title="`${line.code}  ${line.label}`" @click="actions.merge(row, line.code)" />
           </v-list>
         </v-menu>
-        <button v-if="row.reading === 'stray'" class="act" data-test="keep" @click="emit('accept')">keep as is…</button>
+        <button v-if="row.reading === 'stray' && of === 1" class="act" data-test="keep" @click="emit('accept')">keep as is…</button>
       </template>
     </span>
-    <span class="count right">{{ count(row.count) }}</span>
+    <span class="count right"><small v-if="of > 1 && row.within! < of" class="soft" :title="`In ${row.within} of ${of} tags`">{{ row.within }}/{{ of }}</small> {{ count(row.count) }}</span>
     <span class="end"><CountBar :count="row.count" :most="most" :kind="row.reading === 'stray' ? 'stray' : 'valid'" /></span>
   </div>
 </template>

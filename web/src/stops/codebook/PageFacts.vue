@@ -2,27 +2,31 @@
 /** Name, level, type, use and the rest of a tag in one line; each changes where it stands. */
 import { computed, ref, watch } from 'vue'
 
-import type { Problem, VariablePage } from '@/api/client'
+import type { Problem, CodebookPage } from '@/api/client'
 import PartSelect from '@/parts/PartSelect.vue'
 import TagMarks from '@/parts/TagMarks.vue'
-import { LEVEL_SIGNS, LEVELS, TYPES, USES } from '@/study/shown'
+import { counted, LEVEL_SIGNS, LEVELS, PATTERNS, TYPES, USES } from '@/study/shown'
 import LimitsField from './LimitsField.vue'
 import type { Page } from './page'
 
-const props = defineProps<{ page: VariablePage; actions: Page }>()
+const props = defineProps<{ page: CodebookPage; actions: Page }>()
 
 const name = ref(props.page.tag.name)
 const refused = ref<Problem | null>(null)
 watch(
-  [() => props.page.id, () => props.page.tag.name],
+  [() => props.page.ids[0], () => props.page.tag.name],
   () => {
     name.value = props.page.tag.name
     refused.value = null
   },
 )
 
+const many = computed(() => props.page.ids.length > 1)
+const differs = (...parts: string[]): boolean => parts.some((part) => props.page.differs.includes(part))
+
 /** Width and marks in a few words. */
 const written = computed(() => {
+  if (differs('width', 'decimals', 'marks', 'type')) return 'width and marks differ'
   const { type, width, decimals, marks } = props.page.tag
   const said = [width ? `width ${width}` : 'no width']
   if (type === 'decimal' && decimals !== null) said.push(`${decimals} decimals`)
@@ -55,21 +59,27 @@ function restore(): void {
 <template>
   <div class="facts">
     <input
-      v-model="name" class="name mono" aria-label="Name" spellcheck="false" data-test="name"
+      v-if="!many" v-model="name" class="name mono" aria-label="Name" spellcheck="false" data-test="name"
       :aria-invalid="refused !== null" :style="{ width: `${Math.max(name.length, 4) + 1}ch` }"
       @blur="refused || rename(name)" @keydown.enter.prevent="onEnter" @keydown.esc.prevent="restore"
     />
-    <PartSelect :model-value="page.tag.level!" :options="LEVELS" label="Level of measurement" :sign="LEVEL_SIGNS[page.tag.level!]" data-test="level" @update:model-value="actions.define({ level: $event })" />
-    <PartSelect :model-value="page.tag.type!" :options="TYPES" label="Type" data-test="type" @update:model-value="actions.define({ type: $event })" />
-    <PartSelect :model-value="page.tag.use!" :options="USES" label="Use" data-test="use" @update:model-value="actions.define({ use: $event })" />
-    <LimitsField v-if="page.tag.type !== 'text'" :limits="page.tag.limits!" @change="actions.define({ limits: $event })" />
+    <PartSelect :model-value="page.tag.level!" :options="LEVELS" label="Level of measurement" :sign="LEVEL_SIGNS[page.tag.level!]" :differs="differs('level')" data-test="level" @update:model-value="actions.define({ level: $event })" />
+    <PartSelect :model-value="page.tag.type!" :options="TYPES" label="Type" :differs="differs('type')" data-test="type" @update:model-value="actions.define({ type: $event })" />
+    <PartSelect :model-value="page.tag.use!" :options="USES" label="Use" :differs="differs('use')" data-test="use" @update:model-value="actions.define({ use: $event })" />
+    <LimitsField v-if="page.tag.type !== 'text'" :limits="page.tag.limits!" :differs="differs('limits')" @change="actions.define({ limits: $event })" />
     <v-menu :close-on-content-click="false">
       <template #activator="{ props: menu }">
         <button v-bind="menu" class="written" data-test="written" title="How entries are written, and how wide">{{ written }}</button>
       </template>
       <div class="panel box"><TagMarks :tag="page.tag" @choose="actions.define" /></div>
     </v-menu>
-    <span v-if="page.source_name && page.first_name !== page.tag.name" class="soft">was {{ page.first_name }} in the source</span>
+    <label v-if="page.tag.type === 'date' || page.tag.type === 'datetime'" class="shown soft">shown as
+      <PartSelect :model-value="page.tag.pattern!" :options="PATTERNS" label="Date pattern" :differs="differs('pattern')" data-test="pattern" @update:model-value="actions.define({ pattern: $event })" />
+    </label>
+    <span v-if="page.former.length" class="soft" data-test="former">was {{ page.former.join(', ') }}</span>
+    <span v-if="page.longest && page.tag.width && page.needed_width > page.tag.width" class="beet" :title="page.longest">needs width {{ page.needed_width }}</span>
+    <span v-else-if="!many && page.tag.width && page.needed_width < page.tag.width" class="soft">needs width {{ page.needed_width }} <button class="act" data-test="trim" @click="actions.define({ width: page.needed_width })">trim</button></span>
+    <span v-if="page.decimals_found !== null && page.tag.decimals !== null && page.decimals_found !== page.tag.decimals" class="soft" data-test="decimals-found">entries have {{ counted(page.decimals_found, 'decimal') }}</span>
   </div>
   <p v-if="refused" class="refused" role="alert" data-test="refused-name">
     {{ refused.title }} <template v-if="refused.suggestion"><kbd>Enter</kbd> takes <b class="mono">{{ refused.suggestion }}</b>, <kbd>Esc</kbd> goes back.</template>
@@ -110,6 +120,12 @@ function restore(): void {
 
 .written:hover {
   border-color: var(--leaf);
+}
+
+.shown {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
 }
 
 .box {

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import type { VariablePage } from '@/api/client'
+import type { CodebookPage } from '@/api/client'
 import FindingText from '@/parts/FindingText.vue'
 import { counted } from '@/study/shown'
 
-defineProps<{ page: VariablePage }>()
+defineProps<{ page: CodebookPage }>()
 </script>
 
 <template>

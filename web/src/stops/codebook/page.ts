@@ -1,7 +1,7 @@
-/** The page of one variable: what it shows, and the steps that its parts become. */
+/** The page of one tag, or of several as one: what it shows, and the steps that its parts become. */
 import { computed } from 'vue'
 
-import { type AnyStep, api, got, Refusal, type Schema, type TableRow, type VariablePage } from '@/api/client'
+import { type AnyStep, api, got, Refusal, type Schema, type TableRow, type CodebookPage } from '@/api/client'
 import { useAsked } from '@/study/asked'
 import { complain } from '@/study/notices'
 import { useStudy } from '@/study/store'
@@ -9,21 +9,29 @@ import { useStudy } from '@/study/store'
 type Parts = Schema['Parts']
 type Reason = (typeof import('@/study/shown').REASONS)[number]
 
-export function usePage(variable: () => string | null) {
+export function usePage(chosen: () => string[]) {
   const study = useStudy()
   const page = useAsked(
-    () => [variable(), study.revision] as const,
-    ([id]) =>
-      id && study.byId.has(id)
-        ? got(
-            api.GET('/api/studies/{study_id}/variables/{variable_id}', {
-              params: { path: { study_id: study.id, variable_id: id } },
-            }),
-          )
-        : null,
+    () => [study.variables.length ? chosen() : [], study.revision] as const,
+    ([ids]) => ask(ids.filter((id) => study.byId.has(id))),
   )
-  const shown = computed<VariablePage | null>(() => (page.value && page.value.id === variable() ? page.value : null))
-  const here = (): string[] => [shown.value!.id]
+
+  function ask(ids: string[]): Promise<CodebookPage> | null {
+    const [first] = ids
+    if (first === undefined) return null
+    if (ids.length > 1) {
+      const path = { study_id: study.id }
+      return got(api.POST('/api/studies/{study_id}/page', { params: { path }, body: { variables: ids } }))
+    }
+    const path = { study_id: study.id, variable_id: first }
+    return got(api.GET('/api/studies/{study_id}/variables/{variable_id}', { params: { path } }))
+  }
+
+  const shown = computed<CodebookPage | null>(() => {
+    const ids = chosen()
+    return page.value && page.value.ids.length === ids.length && page.value.ids.every((id) => ids.includes(id)) ? page.value : null
+  })
+  const here = (): string[] => shown.value!.ids
 
   const take = (step: AnyStep): Promise<unknown> => study.take(step)
   const define = (parts: Partial<Parts>): Promise<unknown> =>
@@ -32,7 +40,7 @@ export function usePage(variable: () => string | null) {
   /** Renames; gives the refusal, if it is about the name, for showing it in place. */
   async function rename(name: string): Promise<Schema['Problem'] | null> {
     try {
-      await study.tryStep({ do: 'rename', format: 1, names: { [shown.value!.id]: name } })
+      await study.tryStep({ do: 'rename', format: 1, names: { [here()[0]!]: name } })
       return null
     } catch (error) {
       if (error instanceof Refusal && error.problem.suggestion) return error.problem
@@ -66,8 +74,11 @@ export function usePage(variable: () => string | null) {
   const order = (rows: TableRow[]): Promise<unknown> =>
     take({ do: 'order codes', format: 1, variables: here(), lines: rows.map(spanOf) })
 
+  const replace = (entries: string[], by: string): Promise<unknown> =>
+    take({ do: 'replace entries', format: 1, variables: here(), entries, by })
+
   const merge = (row: TableRow, into: string): Promise<unknown> =>
-    take({ do: 'replace entries', format: 1, variables: here(), entries: [row.code], by: into })
+    replace([row.code], into)
 
   /** Limits that also take in a number which the present ones leave out; null where that is not the cause. */
   function widened(row: TableRow): Schema['Limits'] | null {
@@ -81,11 +92,11 @@ export function usePage(variable: () => string | null) {
 
   const accept = (row: TableRow, reason: string): Promise<unknown> =>
     take({
-      do: 'accept', format: 1, variable: shown.value!.id, reason, entries: [row.code],
+      do: 'accept', format: 1, variable: here()[0]!, reason, entries: [row.code],
       check: row.unreadable ? 'unreadable entries' : 'unlisted codes',
     })
 
-  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, widened, accept }
+  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, replace, widened, accept }
 }
 
 export type Page = ReturnType<typeof usePage>

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import type { TagStrip } from '@/api/client'
+import { dated } from '@/parts/dates'
 import type { Show } from '@/study/store'
 import type { Cell } from './blocks'
 
@@ -15,7 +16,7 @@ const parts = computed(() => {
   const cell = props.cell
   if (!cell || kind.value === 'blank') return { code: '', label: '' }
   if (kind.value === 'unreadable' || kind.value === 'unlisted') return { code: '', label: cell.text }
-  if (!cell.label) return { code: '', label: props.tag.type === 'text' ? cell.text : cell.code }
+  if (!cell.label) return { code: '', label: props.tag.type === 'text' ? cell.text : dated(cell.code, props.tag.pattern) }
   if (props.show === 'codes') return { code: '', label: cell.code }
   return { code: props.show === 'both' ? cell.code : '', label: cell.label }
 })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The table that a variable's level allows: a frequency, or figures. */
+import { dated } from '@/parts/dates'
 import type { VariableTable } from '@/api/client'
 import FillBar from '@/parts/FillBar.vue'
 import HistogramBars from '@/parts/HistogramBars.vue'
@@ -16,9 +17,9 @@ defineProps<{ table: VariableTable }>()
     <p v-if="table.question" class="ask">{{ table.question }}</p>
     <FrequencyTable v-if="table.coded" :table="table" />
     <template v-else>
-      <HistogramBars v-if="table.histogram" :histogram="table.histogram" :span="table.span" />
+      <HistogramBars v-if="table.histogram" :histogram="table.histogram" :span="table.span?.map((each) => dated(each, table.pattern)) ?? null" />
       <SummaryFigures v-if="table.summary" :summary="table.summary" />
-      <p v-if="table.span" class="soft">From {{ table.span[0] }} to {{ table.span[1] }}</p>
+      <p v-if="table.span" class="soft">From {{ dated(table.span[0]!, table.pattern) }} to {{ dated(table.span[1]!, table.pattern) }}</p>
       <p v-if="table.commonest.length" class="soft">{{ counted(table.different, 'different entry', 'different entries') }}; the commonest: “{{ table.commonest[0]?.entry }}” ×{{ count(table.commonest[0]?.count ?? 0) }}</p>
       <p class="shares">
         <FillBar :fill="table.fill" class="fill" /> {{ count(table.fill.valid) }} valid, {{ count(table.fill.missing) }} coded missing,

@@ -1,0 +1,201 @@
+<script setup lang="ts">
+/** Missing codes over many variables: what may stand for missing, where and how often, set aside in one step. */
+import { computed, ref, watch } from 'vue'
+
+import { type AnyStep, api, got, type Schema } from '@/api/client'
+import { useAsked } from '@/study/asked'
+import { count, counted, REASONS } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import { useChosen } from './chosen'
+import { codeLines } from './page'
+import PanelShell from './PanelShell.vue'
+
+type Reason = (typeof REASONS)[number]
+interface Offer {
+  key: string
+  shown: string
+  why: string
+  line: Schema['MissingLine']
+  counts: Record<string, number>
+}
+
+const study = useStudy()
+const chosen = useChosen()
+const all = ref(chosen.ids.length < 2)
+const scope = computed(() => (all.value ? [] : chosen.ids))
+const typed = ref('')
+const own = ref<Schema['MissingLine'][]>([])
+const taken = ref<Record<string, boolean>>({})
+const reasons = ref<Record<string, Reason>>({})
+const left = ref<Record<string, boolean>>({})
+const open = ref<string | null>(null)
+const path = computed(() => ({ study_id: study.id }))
+
+const suspects = useAsked(
+  () => [scope.value, study.revision] as const,
+  ([variables]) => got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: path.value }, body: { variables } })),
+)
+const occurring = useAsked(
+  () => [scope.value, own.value, study.revision] as const,
+  ([variables, lines]) =>
+    lines.length ? got(api.POST('/api/studies/{study_id}/missing/occurrences', { params: { path: path.value }, body: { variables, lines } })) : null,
+)
+
+const offers = computed<Offer[]>(() => [
+  ...own.value.map((line, number) => ({
+    key: `own ${number}`,
+    shown: line.code ?? `${line.low ?? ''} .. ${line.high ?? ''}`.trim(),
+    why: 'typed here',
+    line,
+    counts: Object.fromEntries(
+      Object.entries(occurring.value?.counts ?? {}).map(([id, counts]) => [id, counts[number] ?? 0]).filter(([, number]) => number),
+    ) as Record<string, number>,
+  })),
+  ...(suspects.value?.candidates ?? []).map((each) => ({
+    key: `${each.entry} ${each.why}`,
+    shown: each.entry,
+    why: each.why,
+    line: { code: each.entry, low: null, high: null, reason: 'other', label: '' } as Schema['MissingLine'],
+    counts: each.counts,
+  })),
+])
+const variablesOf = (offer: Offer): string[] => Object.keys(offer.counts).filter((id) => !left.value[`${offer.key} ${id}`])
+const totalOf = (offer: Offer): number => variablesOf(offer).reduce((sum, id) => sum + (offer.counts[id] ?? 0), 0)
+
+function add(): void {
+  own.value = [
+    ...own.value,
+    ...codeLines(typed.value).map(({ code = null, low = null, high = null, label = '' }) => {
+      const reason = REASONS.find((each) => each === label.toLowerCase())
+      return { code, low, high, label: reason ? '' : label, reason: reason ?? 'other' } as Schema['MissingLine']
+    }),
+  ]
+  typed.value = ''
+}
+watch(own, (lines) => lines.forEach((line, number) => {
+  taken.value[`own ${number}`] ??= true
+  reasons.value[`own ${number}`] ??= line.reason ?? 'other'
+}))
+
+const step = computed<AnyStep | null>(() => {
+  const marks = offers.value
+    .filter((offer) => taken.value[offer.key] && variablesOf(offer).length)
+    .map((offer) => ({ line: { ...offer.line, reason: reasons.value[offer.key] ?? 'other' }, variables: variablesOf(offer) }))
+  return marks.length ? ({ do: 'mark missing where', format: 1, marks } as AnyStep) : null
+})
+const name = (id: string): string => study.byId.get(id)?.name ?? ''
+</script>
+
+<template>
+  <PanelShell
+    title="Missing codes" word="Set aside" :step="step" why="Tick what stands for a missing answer, and say why it is missing."
+    :lead="all ? 'What may stand for a missing answer anywhere in the study. Nothing is set aside before you say so.' : `Over the ${chosen.ids.length} chosen tags.`"
+  >
+    <div class="fields one">
+      <label>another code, range or text
+        <input v-model="typed" placeholder="99 refused   or   90 .. 99" spellcheck="false" data-test="own-missing" @keydown.enter.prevent="add" />
+      </label>
+      <label v-if="chosen.ids.length > 1" class="scope"><input v-model="all" type="checkbox" /> in the whole study</label>
+    </div>
+    <p v-if="suspects && !offers.length" class="soft">Nothing here looks like a missing code that is not set aside yet. Type one above if there is any.</p>
+    <div v-for="offer in offers" :key="offer.key" class="offer" :class="{ on: taken[offer.key] }" :data-test="`offer-${offer.shown}`">
+      <label class="what">
+        <input v-model="taken[offer.key]" type="checkbox" />
+        <b class="mono">{{ offer.shown }}</b>
+        <span class="soft">{{ offer.why }}</span>
+      </label>
+      <select v-model="reasons[offer.key]" :aria-label="`Why ${offer.shown} is missing`" :disabled="!taken[offer.key]">
+        <option :value="undefined" disabled>because …</option>
+        <option v-for="reason in REASONS" :key="reason">{{ reason }}</option>
+      </select>
+      <span class="right">{{ counted(totalOf(offer), 'entry', 'entries') }}</span>
+      <button class="act" :aria-expanded="open === offer.key" @click="open = open === offer.key ? null : offer.key">in {{ counted(variablesOf(offer).length, 'variable') }}</button>
+      <div v-if="open === offer.key" class="where">
+        <label v-for="(number, id) in offer.counts" :key="id">
+          <input type="checkbox" :checked="!left[`${offer.key} ${id}`]" @change="left[`${offer.key} ${id}`] = !left[`${offer.key} ${id}`]" />
+          <span class="mono">{{ name(String(id)) }}</span> <span class="soft">{{ count(number) }}</span>
+        </label>
+      </div>
+    </div>
+  </PanelShell>
+</template>
+
+<style scoped>
+.one {
+  display: flex;
+  gap: 20px;
+  align-items: end;
+  margin-bottom: 12px;
+}
+
+.one > label:first-child {
+  width: 320px;
+}
+
+.scope {
+  display: flex !important;
+  gap: 6px !important;
+  align-items: center;
+  min-height: 30px;
+}
+
+.scope input {
+  width: auto;
+}
+
+.offer {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 150px 110px 110px;
+  gap: 12px;
+  align-items: center;
+  border-bottom: 1px solid var(--line);
+  padding: 5px 0;
+  font-size: 13px;
+}
+
+.what {
+  display: flex;
+  gap: 9px;
+  align-items: center;
+  min-height: 26px;
+}
+
+.what b {
+  min-width: 56px;
+}
+
+.on .what b {
+  color: var(--straw-ink);
+}
+
+select {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  height: 28px;
+  padding: 0 6px;
+}
+
+select:disabled {
+  opacity: 0.5;
+}
+
+.where {
+  grid-column: 1 / -1;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  padding: 0 0 8px 24px;
+}
+
+.where label {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  min-height: 24px;
+}
+
+input[type='checkbox'] {
+  accent-color: var(--leaf);
+}
+</style>

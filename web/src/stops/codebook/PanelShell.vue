@@ -1,0 +1,111 @@
+<script setup lang="ts">
+/** The frame of a panel: its title, what it holds, the step it would take with what that comes to, and the way back. */
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+
+import type { AnyStep, Schema } from '@/api/client'
+import { counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import { usePanel } from './panel'
+
+const props = defineProps<{ title: string; lead?: string; word?: string; step?: AnyStep | null; why?: string }>()
+const study = useStudy()
+const panel = usePanel()
+const body = ref<HTMLElement>()
+const preview = ref<Schema['StepPreview'] | null>(null)
+let latest = 0
+
+onMounted(async () => {
+  await nextTick()
+  body.value?.querySelector<HTMLElement>('input, select, textarea, button')?.focus()
+})
+
+const written = computed(() => (props.step ? JSON.stringify(props.step) : ''))
+watch(
+  [written, () => study.revision],
+  async () => {
+    const mine = ++latest
+    const found = props.step ? await study.preview(props.step) : null
+    if (mine === latest) preview.value = found ?? null
+  },
+  { immediate: true },
+)
+const untouched = computed(() => preview.value !== null && preview.value.changes.length === 0 && !preview.value.account.entries)
+</script>
+
+<template>
+  <section class="panel-shell" :aria-label="title" data-test="panel" @keydown.esc.stop.prevent="panel.close()">
+    <header>
+      <div>
+        <h2>{{ title }}</h2>
+        <p v-if="lead" class="soft">{{ lead }}</p>
+      </div>
+      <button class="off" aria-label="Close" title="Close (Esc)" data-test="close-panel" @click="panel.close()">×</button>
+    </header>
+    <div ref="body" class="body scroll"><slot :preview="preview" /></div>
+    <footer v-if="word">
+      <p role="status" data-test="panel-preview">
+        <template v-if="!step">{{ why ?? '' }}</template>
+        <template v-else-if="preview">
+          {{ preview.sentence }}
+          <span v-if="untouched" class="soft">Nothing would change.</span>
+          <span v-else-if="preview.changes.length" class="soft">{{ counted(preview.changes.length, 'tag') }} would change.</span>
+        </template>
+      </p>
+      <v-btn variant="flat" color="primary" :disabled="!step" data-test="panel-do" @click="step && panel.take(step)">{{ word }}</v-btn>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.panel-shell {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  background: var(--paper);
+}
+
+header {
+  display: flex;
+  justify-content: space-between;
+  padding: 18px 24px 10px 30px;
+}
+
+h2 {
+  font-size: 20px;
+  font-weight: 650;
+}
+
+header p {
+  font-size: 13px;
+  max-width: 640px;
+}
+
+.off {
+  width: 28px;
+  height: 28px;
+  font-size: 18px;
+  color: var(--soft);
+}
+
+.body {
+  flex: 1;
+  min-height: 0;
+  padding: 4px 30px 24px;
+}
+
+footer {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  justify-content: space-between;
+  border-top: 1px solid var(--line);
+  background: var(--sheet);
+  padding: 10px 24px 10px 30px;
+}
+
+footer p {
+  font-size: 13px;
+  min-height: 20px;
+}
+</style>
