@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
-from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes
+from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -93,6 +93,7 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             MarkMissingWhere,
             marks=st.lists(st.builds(Mark, line=missing_lines, variables=some), min_size=1, max_size=3).map(tuple),
         ),
+        st.builds(Relabel, line=spans.map(lambda span: CodeSpan(**span)), was=labels, label=labels),
         st.builds(DropCodes, variables=some, lines=bare),
         st.builds(OrderCodes, variables=some, lines=bare),
         st.builds(SetEntries, variable=one, entries=st.dictionaries(records, entries, min_size=1, max_size=3)),

@@ -12,7 +12,7 @@ from rowtag.core.errors import BadInput, BadName, RowTagError
 from rowtag.core.steps import STEPS, base, conflicts, step_from
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
-from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes
+from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -73,6 +73,7 @@ SENTENCES = [
     (Group(battery="bat1", title="The plot", variables=("v1", "v2")), "Grouped tenure and hours as “The plot”."),
     (AddVariables(variables=(NewVariable(id="new1", tag=Tag(name="shed", battery="bat2")),),
                   batteries={"bat2": Titled(title="The site")}), "Added 1 variable: shed."),
+    (Relabel(line=CodeSpan(code="1"), was="Own", label="Alone"), "Labelled 1 “Alone” in place of “Own” on tenure."),
     (AddBlankRecords(count=3), "Added 3 blank records."),
     (Ungroup(variables=("v3",)), "Took shade out of the battery."),
     (ClearParts(variables=("v1", "v2"), parts=("codes", "limits")),

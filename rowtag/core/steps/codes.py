@@ -13,7 +13,7 @@ from rowtag.core.codelist import line_key, merged, without
 from rowtag.core.errors import BadInput
 from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
 from rowtag.core.study import CodeList, Study
-from rowtag.core.tag import CodeLine, CodeSpan, Frozen, MissingLine, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, Frozen, LabelText, MissingLine, Tag
 from rowtag.core.words import counted
 
 
@@ -172,3 +172,41 @@ class OrderCodes(CodeStep):
 
         number = counted(len(self.lines), "code")
         return self._on_each(study, changed, f"Put {number} of {names_of(study, self.variables)} into another order")
+
+
+@register
+class Relabel(Step):
+    """Gives a code another label wherever it stands under the same one: in own and in shared lists."""
+
+    do: Literal["relabel"] = "relabel"
+    line: CodeSpan
+    was: LabelText
+    label: LabelText
+
+    def expects(self, study: Study) -> dict[Place, Any]:
+        return parts_found(study, self._users(study), ["codes", "type", "code_list"])
+
+    def change(self, study: Study, supplies: Supplies) -> Applied:
+        users = self._users(study)
+        if not users:
+            raise BadInput(f"No tag has {self.line.shown} under the label “{self.was}”.")
+        tags, lists = {}, {}
+        for id in users:
+            tag = study.tag(id)
+            lines = tuple(
+                line.model_copy(update={"label": self.label}) if self._is(line, tag.type) else line
+                for line in study.codes(id)
+            )
+            if tag.code_list is None:
+                tags[id] = tag.with_parts(codes=lines)
+            else:
+                tags[id] = tag
+                lists[tag.code_list] = study.shelves["list"][tag.code_list].model_copy(update={"lines": lines})
+        said = f"Labelled {self.line.shown} “{self.label}” in place of “{self.was}” on {names_of(study, users)}"
+        return Applied(study.put("list", lists).with_tags(tags), said, tuple(users))
+
+    def _is(self, line: CodeLine, kind: str) -> bool:
+        return line.label == self.was and line_key(line, kind) == line_key(self.line, kind)
+
+    def _users(self, study: Study) -> list[str]:
+        return [id for id in study.order if any(self._is(line, study.tag(id).type) for line in study.codes(id))]

@@ -3,6 +3,7 @@ import { onBeforeUnmount, watch } from 'vue'
 
 import { useStudy } from '@/study/store'
 import AppRail from './AppRail.vue'
+import FinderBox from './FinderBox.vue'
 import { useShortcuts } from './shortcuts'
 import TopStrip from './TopStrip.vue'
 
@@ -18,6 +19,7 @@ useShortcuts()
     <AppRail />
     <div class="work">
       <TopStrip />
+      <FinderBox />
       <main><router-view v-if="open.overview" /></main>
     </div>
   </div>

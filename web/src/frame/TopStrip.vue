@@ -2,10 +2,13 @@
 import { computed } from 'vue'
 
 import FillBar from '@/parts/FillBar.vue'
+import { NEXT_THEME, theme } from '@/study/theme'
 import { type Show, useStudy } from '@/study/store'
+import { useFinder } from './finder'
 import { clock, counted } from '@/study/shown'
 
 const study = useStudy()
+const finding = useFinder()
 const SHOWS: Show[] = ['codes', 'labels', 'both']
 const seen = computed(() => study.overview)
 </script>
@@ -14,14 +17,15 @@ const seen = computed(() => study.overview)
   <header class="top">
     <template v-if="seen">
       <h1 :title="seen.title">{{ seen.title }}</h1>
-      <template v-if="seen.variables.length">
+      <template v-if="study.variables.length">
         <span class="soft size" data-test="size">
-          {{ counted(seen.records, 'record') }} × {{ counted(seen.variables.length, 'variable') }}
+          {{ counted(seen.records, 'record') }} × {{ counted(study.variables.length, 'variable') }}
         </span>
         <FillBar :fill="seen.fill" class="fill" />
       </template>
     </template>
     <span class="grow" />
+    <button class="finder" title="Find a variable, a finding or something to do (Ctrl+K)" data-test="open-finder" @click="finding = true">Find <kbd>Ctrl K</kbd></button>
     <div class="switch" role="radiogroup" aria-label="Show entries as (Alt+C)" title="Show entries as (Alt+C)">
       <button
         v-for="show in SHOWS"
@@ -47,6 +51,7 @@ const seen = computed(() => study.overview)
         @click="study.moveHead('redo')"
       >↷</button>
     </div>
+    <button class="theme" :aria-label="`Colours: ${theme}`" :title="`Colours: ${theme}; click for ${NEXT_THEME[theme]}`" data-test="theme" @click="theme = NEXT_THEME[theme]">{{ { light: '☀', dark: '☾', 'as the system': '◐' }[theme] }}</button>
     <span class="soft kept" data-test="kept" role="status">{{
       study.busy ? 'keeping …' : seen ? `kept ${clock(seen.kept_at)}` : ''
     }}</span>
@@ -109,6 +114,30 @@ h1 {
 
 .switch button:focus-visible {
   outline-offset: -2px;
+}
+
+.finder {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  height: 28px;
+  padding: 0 8px 0 12px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  font-size: 12.5px;
+  color: var(--soft);
+}
+
+.theme {
+  width: 28px;
+  height: 28px;
+  font-size: 15px;
+  border-radius: 6px;
+}
+
+.theme:hover {
+  background: var(--bed);
 }
 
 .back {

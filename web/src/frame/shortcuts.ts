@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { useRouter } from 'vue-router'
 
 import { type Show, useStudy } from '@/study/store'
+import { useFinder } from './finder'
 import { STOPS } from './stops'
 
 const NEXT: Record<Show, Show> = { codes: 'labels', labels: 'both', both: 'codes' }
@@ -10,8 +11,10 @@ const NEXT: Record<Show, Show> = { codes: 'labels', labels: 'both', both: 'codes
 export function useShortcuts(): void {
   const study = useStudy()
   const router = useRouter()
+  const finder = useFinder()
 
   const actions: Record<string, () => void> = {
+    'Ctrl+k': () => (finder.value = true),
     'Alt+c': () => (study.show = NEXT[study.show]),
     'Ctrl+z': () => study.overview?.undo && void study.moveHead('undo'),
     'Ctrl+Shift+z': () => study.overview?.redo && void study.moveHead('redo'),
@@ -24,7 +27,7 @@ export function useShortcuts(): void {
   useEventListener(window, 'keydown', (event) => {
     const action = actions[keysOf(event)]
     const typing = (event.target as HTMLElement).closest('input, textarea, [contenteditable]')
-    if (!action || (typing && !event.altKey)) return
+    if (!action || (typing && !event.altKey && event.key !== 'k')) return
     event.preventDefault()
     action()
   })

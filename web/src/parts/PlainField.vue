@@ -2,7 +2,7 @@
 /** Text that is edited where it stands: kept on Enter or when left, restored on Escape. */
 import { nextTick, ref, watch } from 'vue'
 
-const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown }>()
+const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
 const text = ref(props.value)
 const field = ref<HTMLTextAreaElement>()
 let leaving = false
@@ -21,11 +21,11 @@ function fit(): void {
   field.value.style.height = `${field.value.scrollHeight}px`
 }
 
-async function done(): Promise<void> {
+async function done(everywhere = false): Promise<void> {
   const typed = text.value.replace(/\s*\n\s*/g, ' ').trim()
   if (leaving || typed === props.value) return
   leaving = true
-  await props.keep(typed)
+  await (everywhere && props.keepAll ? props.keepAll(typed) : props.keep(typed))
   leaving = false
 }
 
@@ -46,10 +46,12 @@ defineExpose({ focus: () => field.value?.focus() })
     spellcheck="false"
     :aria-label="label"
     :placeholder="placeholder"
+    :title="keepAll && 'Enter keeps it here; Ctrl+Enter changes it on every tag with this code and label'"
     @vue:mounted="fit"
     @input="fit"
-    @blur="done"
-    @keydown.enter.prevent="field?.blur()"
+    @blur="done()"
+    @keydown.enter.exact.prevent="field?.blur()"
+    @keydown.ctrl.enter.prevent="done(true)"
     @keydown.esc.prevent="restore"
   />
 </template>

@@ -4,10 +4,13 @@ import { computed, ref } from 'vue'
 
 import type { TableRow, CodebookPage } from '@/api/client'
 import { counted } from '@/study/shown'
+import ReasonMenu from '@/parts/ReasonMenu.vue'
 import { codeLines, type Page } from './page'
 
 const props = defineProps<{ page: CodebookPage; actions: Page; loose: TableRow[] }>()
 
+const emit = defineEmits<{ acceptAll: [rows: TableRow[]] }>()
+const strays = computed(() => props.loose.filter((row) => row.reading === 'stray'))
 const text = ref('')
 const complete = computed(() => props.page.tag.complete ?? false)
 const listable = computed(() => props.loose.filter((row) => !row.unreadable && row.reading === 'valid'))
@@ -33,11 +36,14 @@ function pasted(event: ClipboardEvent): void {
       @keydown.enter.prevent="add" @paste="pasted" @keydown.esc="text = ''"
     />
   </div>
-  <div v-if="page.table.coded || page.codes.length" class="list">
+  <div v-if="page.table.coded || page.codes.length || loose.length" class="list">
     <label v-if="page.codes.length" class="complete">
       <input type="checkbox" :checked="complete" data-test="complete" @change="actions.define({ complete: !complete })" />
       The list is complete: other codes are strays
     </label>
+    <span class="grow" />
+    <ReasonMenu v-if="loose.length > 1 && loose.length <= 40" :word="`all ${loose.length} missing…`" label="Set all that is not listed aside as missing" @chosen="actions.markAll(loose, $event)" />
+    <button v-if="strays.length > 1 && page.ids.length === 1" class="act" data-test="keep-all" @click="emit('acceptAll', strays)">keep all {{ strays.length }} strays as is…</button>
     <button
       v-if="listable.length && listable.length <= 40" class="act" data-test="list-all"
       @click="actions.list(listable.map((row) => ({ row, label: '' })))"

@@ -3,7 +3,7 @@
 import type { TableRow } from '@/api/client'
 import PartSelect from '@/parts/PartSelect.vue'
 import PlainField from '@/parts/PlainField.vue'
-import { count, REASONS } from '@/study/shown'
+import { count, counted, REASONS } from '@/study/shown'
 import CountBar from './CountBar.vue'
 import type { Page } from './page'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
@@ -26,7 +26,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
     <span class="code line-code mono" :title="row.code">{{ row.code }}</span>
     <PlainField
       v-if="row.reading === 'valid'" :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'labels differ' : 'no label'"
-      :keep="(label) => actions.list([{ row, label }])"
+      :keep="(label) => actions.list([{ row, label }])" :keep-all="(label) => actions.relabel(row, label)"
     />
     <PlainField
       v-else :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'differs' : 'no label'"
@@ -42,7 +42,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
     <span class="count right" :title="row.count ? undefined : 'Listed, and never occurs'"><small v-if="of > 1 && row.within! < of" class="soft" :title="`Listed in ${row.within} of ${of} tags`">{{ row.within }}/{{ of }}</small> {{ count(row.count) }}</span>
     <span class="end">
       <CountBar :count="row.count" :most="most" :kind="row.reading === 'missing' ? 'missing' : 'valid'" />
-      <button class="off quiet" :aria-label="`Take ${row.code} off the list`" title="Take off the list" @click="actions.drop(row)">×</button>
+      <button class="off quiet" :aria-label="`Take ${row.code} off the list`" :title="`Take off the list: ${counted(row.count, 'entry', 'entries')} would be unlisted`" @click="actions.drop(row)">×</button>
     </span>
   </div>
 </template>

@@ -9,7 +9,7 @@ import LooseLine from './LooseLine.vue'
 import type { Page } from './page'
 
 const props = defineProps<{ page: CodebookPage; actions: Page }>()
-const emit = defineEmits<{ accept: [row: TableRow] }>()
+const emit = defineEmits<{ accept: [row: TableRow]; acceptAll: [rows: TableRow[]] }>()
 
 const rows = computed(() => props.page.table.rows)
 const lines = computed(() => rows.value.filter((row) => row.listed && row.reading === 'valid'))
@@ -31,6 +31,18 @@ function move(row: TableRow, by: number): void {
   if (at >= 0 && at < lines.value.length) put(row, at)
 }
 
+const sortable = computed(() => lines.value.length > 1)
+const BY: Record<'code' | 'label' | 'count', (a: TableRow, b: TableRow) => number> = {
+  code: (a, b) => parseFloat(a.code) - parseFloat(b.code) || a.code.localeCompare(b.code, undefined, { numeric: true }),
+  label: (a, b) => a.label.localeCompare(b.label),
+  count: (a, b) => b.count - a.count,
+}
+
+function sort(by: keyof typeof BY): void {
+  const sorted = [...lines.value].sort(BY[by])
+  if (sorted.some((row, at) => row !== lines.value[at])) void props.actions.order(sorted)
+}
+
 function dropOn(target: TableRow): void {
   if (dragged.value && dragged.value.code !== target.code) put(dragged.value, lines.value.indexOf(target))
   dragged.value = null
@@ -40,7 +52,9 @@ function dropOn(target: TableRow): void {
 <template>
   <section class="lines" aria-label="Code lines">
     <div v-if="rows.length" class="head">
-      <span /><span class="right">code</span><span>label</span><span>missing reason</span><span class="right">count</span><span />
+      <span /><span class="right"><button :disabled="!sortable" title="Sort the list by code" data-test="sort-code" @click="sort('code')">code</button></span>
+      <span><button :disabled="!sortable" title="Sort the list by label" data-test="sort-label" @click="sort('label')">label</button></span><span>missing reason</span>
+      <span class="right"><button :disabled="!sortable" title="Sort the list by count, most first" data-test="sort-count" @click="sort('count')">count</button></span><span />
     </div>
     <CodeLine
       v-for="row in lines" :key="`code ${row.code}`" :row="row" :most="most" :actions="actions" :of="page.ids.length"
@@ -55,7 +69,7 @@ function dropOn(target: TableRow): void {
       <button class="act" @click="shownLoose += 40">Show {{ Math.min(40, loose.length - shownLoose) }} more</button>
       <span class="soft"> of {{ page.table.row_count - lines.length - missing.length }} that are not listed</span>
     </p>
-    <AddLines :page="page" :actions="actions" :loose="loose" />
+    <AddLines :page="page" :actions="actions" :loose="loose.filter((row) => !keptEntries.has(row.code))" @accept-all="emit('acceptAll', $event)" />
   </section>
 </template>
 
@@ -67,6 +81,16 @@ function dropOn(target: TableRow): void {
   color: var(--soft);
   padding-bottom: 4px;
   border-bottom: 1px solid var(--line);
+}
+
+.head button {
+  min-height: 24px;
+  color: var(--soft);
+}
+
+.head button:not(:disabled):hover {
+  text-decoration: underline;
+  text-underline-offset: 4px;
 }
 
 .lines {

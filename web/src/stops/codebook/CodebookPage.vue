@@ -21,8 +21,8 @@ const chosen = useChosen()
 const actions = usePage(() => chosen.ids)
 const page = actions.page
 
-const accepting = ref<TableRow | null>(null)
-const asking = computed({ get: () => accepting.value !== null, set: (open) => open || (accepting.value = null) })
+const accepting = ref<TableRow[]>([])
+const asking = computed({ get: () => accepting.value.length > 0, set: (open) => open || (accepting.value = []) })
 const position = computed(() => study.variables.findIndex((each) => each.id === chosen.first))
 const many = computed(() => (page.value?.ids.length ?? 0) > 1)
 const key = computed(() => page.value?.ids.join() ?? '')
@@ -59,7 +59,7 @@ function step(by: number): void {
       <FillKey :fill="page.table.fill" />
       <MeasuredFigures v-if="!page.table.coded && !many" :page="page" :actions="actions" />
       <SharedWith v-if="page.shared || differs('code_list')" :page="page" />
-      <CodeLines :page="page" :actions="actions" @accept="accepting = $event" />
+      <CodeLines :page="page" :actions="actions" @accept="accepting = [$event]" @accept-all="accepting = $event" />
       <PageFindings :page="page" />
       <p v-if="!many" class="where soft">
         {{ position + 1 }} of {{ study.variables.length }}
@@ -68,9 +68,9 @@ function step(by: number): void {
       </p>
     </div>
     <ReasonDialog
-      v-model="asking" :title="`Keep “${accepting?.code}” as is`"
+      v-model="asking" :title="accepting.length > 1 ? `Keep ${accepting.length} entries as they are` : `Keep “${accepting[0]?.code}” as is`"
       hint="The entries stay strays, but are no finding any more. Say why, so that others understand."
-      @given="accepting && actions.accept(accepting, $event)"
+      @given="actions.accept(accepting, $event)"
     />
   </article>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { computed, onBeforeUnmount, watch } from 'vue'
+import { type Component, computed, onBeforeUnmount, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import EmptyStudy from '@/parts/EmptyStudy.vue'
@@ -10,6 +10,15 @@ import CodebookPage from './CodebookPage.vue'
 import PageActions from './PageActions.vue'
 import { usePanel } from './panel'
 import { PANELS } from './panels'
+import BatteryPanel from './BatteryPanel.vue'
+import ClearPanel from './ClearPanel.vue'
+import ListsPanel from './ListsPanel.vue'
+import MissingPanel from './MissingPanel.vue'
+import NamesPanel from './NamesPanel.vue'
+import NewPanel from './NewPanel.vue'
+import ReadingsPanel from './ReadingsPanel.vue'
+import StampPanel from './StampPanel.vue'
+import WidthsPanel from './WidthsPanel.vue'
 import TagList from './TagList.vue'
 
 const study = useStudy()
@@ -17,7 +26,18 @@ const chosen = useChosen()
 const panel = usePanel()
 const route = useRoute()
 const router = useRouter()
-const shown = computed(() => PANELS.find((each) => each.name === panel.open) ?? null)
+const COMPONENTS: Record<string, Component> = {
+  stamp: StampPanel,
+  names: NamesPanel,
+  missing: MissingPanel,
+  lists: ListsPanel,
+  battery: BatteryPanel,
+  widths: WidthsPanel,
+  readings: ReadingsPanel,
+  clear: ClearPanel,
+  new: NewPanel,
+}
+const shown = computed(() => (panel.open ? COMPONENTS[panel.open] : undefined))
 
 // The address names the tag whose page is shown; what is chosen beside it is not kept in it.
 watch(
@@ -34,12 +54,11 @@ watch(
   () => chosen.first,
   (id) => {
     if (id && route.name === 'codebook' && route.params.variable !== id) {
-      void router.replace({ name: 'codebook', params: { study: study.id, variable: id }, query: route.query })
+      void router.replace({ name: 'codebook', params: { study: study.id, variable: id } })
     }
   },
   { immediate: true },
 )
-watch(() => route.query.panel, (asked) => asked && (panel.open = String(asked)), { immediate: true })
 
 useEventListener(window, 'keydown', (event) => {
   const target = event.target as HTMLElement
@@ -60,7 +79,7 @@ onBeforeUnmount(() => {
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
     <TagList />
-    <component :is="shown.component" v-if="shown" :key="shown.name" />
+    <component :is="shown" v-if="shown" :key="panel.open!" />
     <div v-else class="page-column">
       <PageActions />
       <CodebookPage />

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 
 import type { TableRow } from '@/api/client'
-import { count } from '@/study/shown'
+import { count, counted } from '@/study/shown'
 import CountBar from './CountBar.vue'
 import type { Page } from './page'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
@@ -27,6 +27,7 @@ const wider = computed(() => props.actions.widened(props.row))
         <v-menu v-if="lines.length">
           <template #activator="{ props: menu }"><button class="act" v-bind="menu" data-test="merge">merge into…</button></template>
           <v-list density="compact" class="rt-menu">
+            <v-list-subheader>{{ counted(row.count, 'entry', 'entries') }} would become …</v-list-subheader>
             <v-list-item v-for="line in lines" :key="line.code" :title="`${line.code}  ${line.label}`" @click="actions.merge(row, line.code)" />
           </v-list>
         </v-menu>

@@ -59,6 +59,9 @@ const offers = computed<Offer[]>(() => [
     counts: each.counts,
   })),
 ])
+/** What words say by themselves; else somebody has to say it. */
+const MEANT: Record<string, Reason> = { refused: 'refused', dk: "don't know", "don't know": "don't know", 'n/a': 'not applicable', 'not applicable': 'not applicable', 'not asked': 'not asked' }
+const reasonOf = (offer: Offer): Reason => reasons.value[offer.key] ?? MEANT[offer.shown.toLowerCase()] ?? 'other'
 const variablesOf = (offer: Offer): string[] => Object.keys(offer.counts).filter((id) => !left.value[`${offer.key} ${id}`])
 const totalOf = (offer: Offer): number => variablesOf(offer).reduce((sum, id) => sum + (offer.counts[id] ?? 0), 0)
 
@@ -80,7 +83,7 @@ watch(own, (lines) => lines.forEach((line, number) => {
 const step = computed<AnyStep | null>(() => {
   const marks = offers.value
     .filter((offer) => taken.value[offer.key] && variablesOf(offer).length)
-    .map((offer) => ({ line: { ...offer.line, reason: reasons.value[offer.key] ?? 'other' }, variables: variablesOf(offer) }))
+    .map((offer) => ({ line: { ...offer.line, reason: reasonOf(offer) }, variables: variablesOf(offer) }))
   return marks.length ? ({ do: 'mark missing where', format: 1, marks } as AnyStep) : null
 })
 const name = (id: string): string => study.byId.get(id)?.name ?? ''
@@ -104,8 +107,7 @@ const name = (id: string): string => study.byId.get(id)?.name ?? ''
         <b class="mono">{{ offer.shown }}</b>
         <span class="soft">{{ offer.why }}</span>
       </label>
-      <select v-model="reasons[offer.key]" :aria-label="`Why ${offer.shown} is missing`" :disabled="!taken[offer.key]">
-        <option :value="undefined" disabled>because …</option>
+      <select :value="reasonOf(offer)" :aria-label="`Why ${offer.shown} is missing`" :disabled="!taken[offer.key]" @change="reasons[offer.key] = ($event.target as HTMLSelectElement).value as Reason">
         <option v-for="reason in REASONS" :key="reason">{{ reason }}</option>
       </select>
       <span class="right">{{ counted(totalOf(offer), 'entry', 'entries') }}</span>

@@ -33,7 +33,7 @@ const step = (each: Schema['TypeReading']): AnyStep =>
       <label v-for="type in TYPES" :key="type"><input v-model="types" type="checkbox" :value="type" :data-test="`compare-${type}`" /> {{ type }}</label>
     </div>
     <div class="columns">
-      <section v-for="each in found?.readings" :key="each.type" :class="{ now: each.type === tag.type }" :data-test="`reading-${each.type}`">
+      <section v-for="each in found?.readings" :key="each.type" class="reading" :class="{ now: each.type === tag.type }" :data-test="`reading-${each.type}`">
         <h3>{{ each.type }} <span v-if="each.type === tag.type" class="soft">as it is now</span></h3>
         <FillBar :fill="each.fill" class="bar" />
         <dl>
@@ -72,7 +72,7 @@ const step = (each: Schema['TypeReading']): AnyStep =>
   gap: 14px;
 }
 
-section {
+.reading {
   border: 1px solid var(--line2);
   border-radius: 8px;
   padding: 12px 14px;
@@ -80,7 +80,7 @@ section {
   font-size: 13px;
 }
 
-.now {
+.reading.now {
   border-color: var(--leaf);
 }
 

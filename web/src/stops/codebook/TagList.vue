@@ -15,6 +15,9 @@ import { matching } from './find'
 const study = useStudy()
 const chosen = useChosen()
 
+const filter = ref('all')
+const text = ref('')
+
 const midnight = new Date(new Date().setHours(0, 0, 0, 0)).toISOString()
 const changedToday = useAsked(
   () => study.revision,
@@ -24,8 +27,6 @@ const suspected = useAsked(
   () => [filter.value === 'suspects', study.revision] as const,
   ([wanted]) => (wanted ? got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: { study_id: study.id } }, body: {} })) : null),
 )
-const filter = ref('all')
-const text = ref('')
 const field = ref<HTMLInputElement>()
 const scroller = ref<VVirtualScroll>()
 
@@ -203,11 +204,11 @@ useEventListener(window, 'keydown', (event) => {
         <div
           v-else class="entry" role="option" :draggable="!chosen.targets" :data-id="item.tag.id" :data-test="`tag-${item.tag.name}`"
           :aria-selected="chosen.targets ? chosen.targets.has(item.tag.id) : chosen.has(item.tag.id)"
-          :class="{ before: dropBefore === item.tag.id, cursor: cursor === item.tag.id, target: chosen.targets?.has(item.tag.id) }"
+          :class="{ before: dropBefore === item.tag.id, cursor: cursor === item.tag.id }"
           @click="click($event, item.tag.id)" @mousedown="press(item.tag.id)" @mouseenter="sweep(item.tag.id)"
           @dragstart="drag($event, item.tag.id)" @dragover="over($event, item.tag.id)"
         >
-          <TagStrip :tag="item.tag" :on="item.tag.id === chosen.first" :beside="chosen.has(item.tag.id)" />
+          <TagStrip :tag="item.tag" :on="item.tag.id === chosen.first" :beside="chosen.targets ? chosen.targets.has(item.tag.id) : chosen.has(item.tag.id)" />
         </div>
       </template>
     </v-virtual-scroll>
@@ -329,10 +330,6 @@ useEventListener(window, 'keydown', (event) => {
 .cursor {
   outline: 2px solid var(--leaf);
   outline-offset: -1px;
-}
-
-.target {
-  background: var(--straw-pale);
 }
 
 .chosen {

@@ -90,13 +90,22 @@ export function usePage(chosen: () => string[]) {
     return null
   }
 
-  const accept = (row: TableRow, reason: string): Promise<unknown> =>
-    take({
-      do: 'accept', format: 1, variable: here()[0]!, reason, entries: [row.code],
-      check: row.unreadable ? 'unreadable entries' : 'unlisted codes',
-    })
+  /** Accepts strays; those of the two kinds are two findings, and so two steps. */
+  async function accept(rows: TableRow[], reason: string): Promise<void> {
+    for (const check of ['unreadable entries', 'unlisted codes'] as const) {
+      const entries = rows.filter((row) => row.unreadable === (check === 'unreadable entries')).map((row) => row.code)
+      if (entries.length) await take({ do: 'accept', format: 1, variable: here()[0]!, reason, entries, check })
+    }
+  }
 
-  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, replace, widened, accept }
+  const markAll = (rows: TableRow[], reason: Reason): Promise<unknown> =>
+    take({ do: 'mark missing', format: 1, variables: here(), lines: rows.map((row) => ({ ...spanOf(row), reason, label: '' })) })
+
+  /** Gives a code another label on every tag that has it under the same label. */
+  const relabel = (row: TableRow, label: string): Promise<unknown> =>
+    take({ do: 'relabel', format: 1, line: spanOf(row), was: row.label, label })
+
+  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, replace, widened, accept, markAll, relabel }
 }
 
 export type Page = ReturnType<typeof usePage>
