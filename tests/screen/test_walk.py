@@ -31,13 +31,13 @@ def plots(tmp_path: Path) -> Path:
     return path
 
 
-def bring_in(screen: Screen, path: Path) -> None:
+def bring_in(screen: Screen, path: Path, size: str = "100 records × 5 variables") -> None:
     """A new study from a file, as a newcomer would make it."""
     screen.go("/")
     screen.css("[data-test='new-title'] input").send_keys("Plots 2026")
     screen.click("create")
     screen.find("file").send_keys(str(path))
-    screen.until("summary", "100 records × 5 variables")
+    screen.until("summary", size)
     screen.click("bring-in")
     screen.find("page")
 

@@ -15,6 +15,7 @@ export const useStudy = defineStore('study', () => {
   const show = useLocalStorage<Show>('row-tag-show', 'both')
   const busy = ref(0)
   let stopListening: () => void = () => undefined
+  let sending = Promise.resolve()
 
   const revision = computed(() => overview.value?.revision ?? 0)
   const byId = shallowRef(new Map<string, TagStrip>())
@@ -57,9 +58,16 @@ export const useStudy = defineStore('study', () => {
     return attempt(() => tryStep(step))
   }
 
-  /** Sends a step; throws the refusal, for those who show it in place. */
+  /**
+   * Sends a step; throws the refusal, for those who show it in place. Steps go one behind the other, each made for
+   * what the one before left: somebody who types fast does not get into their own way.
+   */
   async function tryStep(step: AnyStep): Promise<Schema['StepOutcome']> {
     busy.value++
+    const before = sending
+    let sent = (): void => undefined
+    sending = new Promise((done) => (sent = done))
+    await before
     try {
       const body = { id: newId(), base: revision.value, step }
       const path = { study_id: id.value }
@@ -67,6 +75,7 @@ export const useStudy = defineStore('study', () => {
       await refresh()
       return outcome
     } finally {
+      sent()
       busy.value--
     }
   }

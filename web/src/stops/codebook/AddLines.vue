@@ -15,9 +15,13 @@ const text = ref('')
 const complete = computed(() => props.page.tag.complete ?? false)
 const listable = computed(() => props.loose.filter((row) => !row.unreadable && row.reading === 'valid'))
 
+/** The field is free for the next line at once; what was refused comes back unless something else is typed. */
 async function add(): Promise<void> {
-  const lines = codeLines(text.value)
-  if (lines.length && (await props.actions.listText(lines))) text.value = ''
+  const typed = text.value
+  const lines = codeLines(typed)
+  if (!lines.length) return
+  text.value = ''
+  if (!(await props.actions.listText(lines)) && !text.value) text.value = typed
 }
 
 function pasted(event: ClipboardEvent): void {

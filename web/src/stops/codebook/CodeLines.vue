@@ -31,6 +31,11 @@ function move(row: TableRow, by: number): void {
   if (at >= 0 && at < lines.value.length) put(row, at)
 }
 
+/** As wide as the codes are, within bounds. */
+const codeWidth = computed(() => {
+  const longest = Math.max(...rows.value.map((row) => row.code.length), 0)
+  return `${Math.min(200, Math.max(84, longest * 9 + 16))}px`
+})
 const sortable = computed(() => lines.value.length > 1)
 const BY: Record<'code' | 'label' | 'count', (a: TableRow, b: TableRow) => number> = {
   code: (a, b) => parseFloat(a.code) - parseFloat(b.code) || a.code.localeCompare(b.code, undefined, { numeric: true }),
@@ -50,7 +55,7 @@ function dropOn(target: TableRow): void {
 </script>
 
 <template>
-  <section class="lines" aria-label="Code lines">
+  <section class="lines" aria-label="Code lines" :style="{ '--code': codeWidth }">
     <div v-if="rows.length" class="head">
       <span /><span class="right"><button :disabled="!sortable" title="Sort the list by code" data-test="sort-code" @click="sort('code')">code</button></span>
       <span><button :disabled="!sortable" title="Sort the list by label" data-test="sort-label" @click="sort('label')">label</button></span><span>missing reason</span>
@@ -76,6 +81,7 @@ function dropOn(target: TableRow): void {
 <style scoped>
 .head {
   display: grid;
+  align-items: center;
   column-gap: 8px;
   font-size: 12px;
   color: var(--soft);
@@ -99,7 +105,7 @@ function dropOn(target: TableRow): void {
 
 .head,
 .lines :deep(.line) {
-  grid-template-columns: 18px 84px minmax(120px, 1fr) 116px 54px 130px;
+  grid-template-columns: 18px var(--code) minmax(120px, 1fr) 116px 54px 130px;
 }
 
 .more {

@@ -15,6 +15,7 @@ import { usePage } from './page'
 import PageFacts from './PageFacts.vue'
 import PageFindings from './PageFindings.vue'
 import SharedWith from './SharedWith.vue'
+import SpellingsNote from './SpellingsNote.vue'
 
 const study = useStudy()
 const chosen = useChosen()
@@ -58,6 +59,7 @@ function step(by: number): void {
       <PageFacts :page="page" :actions="actions" />
       <FillKey :fill="page.table.fill" />
       <MeasuredFigures v-if="!page.table.coded && !many" :page="page" :actions="actions" />
+      <SpellingsNote :page="page" :actions="actions" />
       <SharedWith v-if="page.shared || differs('code_list')" :page="page" />
       <CodeLines :page="page" :actions="actions" @accept="accepting = [$event]" @accept-all="accepting = $event" />
       <PageFindings :page="page" />

@@ -65,9 +65,15 @@ useEventListener(window, 'keydown', (event) => {
   if (target.closest('input, textarea, select, [role="menu"], [role="dialog"], .panel-shell')) return
   if (event.ctrlKey || event.altKey || event.metaKey || panel.open) return
   const wanted = PANELS.find((each) => each.key === event.key.toLowerCase())
-  if (!wanted) return
+  if (wanted) panel.open = wanted.name
+  else if (event.key === 'a') document.querySelector<HTMLElement>('[data-test="add-line"]')?.focus()
+  else if (target === document.body && /^(Arrow(Up|Down)|Home|End|Enter)$/.test(event.key)) {
+    // Where nothing has the focus, keys mean the list: a label is kept with Enter, and ↓ goes on.
+    const list = document.querySelector<HTMLElement>('[data-test="tags"]')
+    list?.focus()
+    list?.dispatchEvent(new KeyboardEvent('keydown', { key: event.key, shiftKey: event.shiftKey }))
+  } else return
   event.preventDefault()
-  panel.open = wanted.name
 })
 onBeforeUnmount(() => {
   panel.open = null

@@ -2,7 +2,7 @@
 /** The evidence of a tag without codes: how its numbers or dates are spread, or its commonest texts. */
 import { computed } from 'vue'
 
-import type { CodebookPage, Schema } from '@/api/client'
+import type { CodebookPage } from '@/api/client'
 import { dated, dateOf, daysOf } from '@/parts/dates'
 import HistogramBars from '@/parts/HistogramBars.vue'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
@@ -33,7 +33,6 @@ function limit(to: { low: number | null; high: number | null }): void {
 
 const aside = (entry: string, reason: (typeof REASONS)[number]): Promise<unknown> =>
   study.take({ do: 'mark missing', format: 1, variables: props.page.ids, lines: [{ code: entry, low: null, high: null, reason, label: '' }] })
-const unite = (each: Schema['Spellings']): Promise<unknown> => props.actions.replace(each.entries.slice(1), each.entries[0]!)
 </script>
 
 <template>
@@ -45,15 +44,6 @@ const unite = (each: Schema['Spellings']): Promise<unknown> => props.actions.rep
     </p>
     <SummaryFigures v-if="table.summary" :summary="table.summary" />
     <p v-if="span" class="span" data-test="span">From <b>{{ span[0] }}</b> to <b>{{ span[1] }}</b></p>
-    <div v-if="page.spellings.length" class="texts" data-test="spellings">
-      <h3>{{ counted(page.spellings.length, 'answer') }} spelled in several ways</h3>
-      <div v-for="each in page.spellings.slice(0, 8)" :key="each.entries[0]" class="text">
-        <span :title="each.entries.join('\n')">
-          <template v-for="(entry, at) in each.entries.slice(0, 5)" :key="entry"><span v-if="at">, </span>“{{ entry }}” <small class="soft">{{ count(each.counts[at]!) }}</small></template>
-        </span>
-        <button class="act" :data-test="`unite-${each.entries[0]}`" @click="unite(each)">all “{{ each.entries[0] }}”</button>
-      </div>
-    </div>
     <div v-if="table.commonest.length" class="texts" data-test="commonest">
       <h3>Commonest of {{ counted(table.different, 'different entry', 'different entries') }}</h3>
       <div v-for="each in table.commonest.slice(0, 8)" :key="each.entry" class="text">

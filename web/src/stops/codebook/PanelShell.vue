@@ -33,7 +33,7 @@ const untouched = computed(() => preview.value !== null && preview.value.changes
 </script>
 
 <template>
-  <section class="panel-shell" :aria-label="title" data-test="panel" @keydown.esc.stop.prevent="panel.close()">
+  <section class="panel-shell" :aria-label="title" data-test="panel" @keydown.esc.stop.prevent="panel.close()" @keydown.ctrl.enter.prevent="step && panel.take(step)">
     <header>
       <div>
         <h2>{{ title }}</h2>
@@ -51,7 +51,7 @@ const untouched = computed(() => preview.value !== null && preview.value.changes
           <span v-else-if="preview.changes.length" class="soft">{{ counted(preview.changes.length, 'tag') }} would change.</span>
         </template>
       </p>
-      <v-btn variant="flat" color="primary" :disabled="!step" data-test="panel-do" @click="step && panel.take(step)">{{ word }}</v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!step" title="Ctrl+Enter" data-test="panel-do" @click="step && panel.take(step)">{{ word }}</v-btn>
     </footer>
   </section>
 </template>

@@ -198,9 +198,9 @@ useEventListener(window, 'keydown', (event) => {
       @keydown="keys" @drop.prevent="drop" @dragend="((dropBefore = null), (dragging = false))"
     >
       <template #default="{ item }">
-        <button v-if="'title' in item" class="group" tabindex="-1" :title="`Choose all ${item.ids.length}`" @click="chosen.several(item.ids)">
+        <div v-if="'title' in item" class="group" :title="`Choose all ${item.ids.length}`" @click="chosen.several(item.ids)">
           {{ item.title }}<span>{{ item.ids.length }}</span>
-        </button>
+        </div>
         <div
           v-else class="entry" role="option" :draggable="!chosen.targets" :data-id="item.tag.id" :data-test="`tag-${item.tag.name}`"
           :aria-selected="chosen.targets ? chosen.targets.has(item.tag.id) : chosen.has(item.tag.id)"
@@ -295,7 +295,7 @@ useEventListener(window, 'keydown', (event) => {
 }
 
 .group {
-  width: 100%;
+  cursor: pointer;
   display: flex;
   justify-content: space-between;
   padding: 9px 14px 3px;

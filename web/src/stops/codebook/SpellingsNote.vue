@@ -1,0 +1,53 @@
+<script setup lang="ts">
+/** Texts that are probably one and the same answer, with one action each to make them one. */
+import { ref } from 'vue'
+
+import type { CodebookPage, Schema } from '@/api/client'
+import { count, counted } from '@/study/shown'
+import type { Page } from './page'
+
+const props = defineProps<{ page: CodebookPage; actions: Page }>()
+const most = ref(6)
+const unite = (each: Schema['Spellings']): Promise<unknown> => props.actions.replace(each.entries.slice(1), each.entries[0]!)
+const others = (each: Schema['Spellings']): number => each.counts.slice(1).reduce((sum, number) => sum + number, 0)
+</script>
+
+<template>
+  <section v-if="page.spellings.length" class="spellings" data-test="spellings">
+    <h3>{{ counted(page.spellings.length, 'answer') }} spelled in several ways</h3>
+    <div v-for="each in page.spellings.slice(0, most)" :key="each.entries[0]" class="text">
+      <span :title="each.entries.join('\n')">
+        <template v-for="(entry, at) in each.entries.slice(0, 5)" :key="entry"><span v-if="at">, </span>“{{ entry }}” <small class="soft">{{ count(each.counts[at]!) }}</small></template>
+      </span>
+      <button class="act" :title="`Replaces ${counted(others(each), 'entry', 'entries')}`" :data-test="`unite-${each.entries[0]}`" @click="unite(each)">make {{ counted(others(each), 'entry', 'entries') }} “{{ each.entries[0] }}”</button>
+    </div>
+    <button v-if="page.spellings.length > most" class="act" @click="most += 20">Show more</button>
+  </section>
+</template>
+
+<style scoped>
+.spellings {
+  margin-bottom: 14px;
+}
+
+h3 {
+  font-size: 13px;
+  font-weight: 650;
+  margin: 8px 0 4px;
+}
+
+.text {
+  display: flex;
+  gap: 16px;
+  justify-content: space-between;
+  border-bottom: 1px solid var(--line);
+  padding: 5px 2px;
+  font-size: 13px;
+}
+
+.text > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>
