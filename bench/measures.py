@@ -319,9 +319,40 @@ def once(folder: Path, records: int, variables: int) -> str:
     unit = yardstick(path)
     cost = _bring_in_apart(path, folder / "once-workspace")
     opened = reopen(folder / "once-workspace")
+    codebook = f" {codebook_of(folder / 'once-workspace', unit)}" if variables == 1_000 else ""
     size = f"{records:,} × {variables:,} ({path.stat().st_size / 1e6:.0f} MB)"
     each = cost.seconds / records / variables * 1e9
     return (
         f"- {size} is brought in in {cost.seconds / unit:.2f} × its own yardstick, {each:.0f} ns a cell, "
         f"with {cost.memory:.1f} × the file in memory; reopened to the first page in {opened:.2f} s."
+        f"{codebook}"
+    )
+
+
+def codebook_of(folder: Path, unit: float) -> str:
+    """The codebook of the largest study over HTTP, in a sentence: a tag's page, a label, a change of 200 tags."""
+    with _server(folder) as client:
+        entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
+        url = f"/api/studies/{entry['id']}"
+        shown = client.get(url).json()
+        ids, revision = shown["order"], shown["revision"]
+
+        def change(step: dict[str, object]) -> float:
+            nonlocal revision
+            body = {"id": f"bench-codebook-{revision}", "base": revision, "step": step}
+            taken = _timed(lambda: client.post(f"{url}/steps", json=body))
+            taken += _timed(lambda: client.get(url, params={"known": revision}))
+            revision += 1
+            return taken
+
+        pages = [_timed(lambda id=id: client.get(f"{url}/variables/{id}")) for id in ids[:: max(1, len(ids) // 200)]]
+        label = {"do": "define", "variables": ids[:1], "parts": {"label": "A label"}}
+        labels = [change({**label, "variables": [id]}) for id in ids[:50]]
+        marked = {"do": "mark missing", "variables": ids[:200], "lines": [{"code": "-8", "reason": "refused"}]}
+        many = change(marked)
+        suspects = _timed(lambda: client.post(f"{url}/missing/candidates", json={}))
+    return (
+        f"There a tag's page comes within {_percentile(pages) * 1000:.0f} ms (95th percentile), a label is kept and "
+        f"shown within {_percentile(labels) * 1000:.0f} ms, missing codes for 200 tags in {many:.2f} s "
+        f"({many / unit:.3f} × its yardstick), suspects over all tags are found in {suspects:.1f} s."
     )

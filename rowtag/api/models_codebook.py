@@ -11,7 +11,6 @@ from rowtag.core.checks import findings_on
 from rowtag.core.codelist import Alike
 from rowtag.core.propose.facts import Suspect
 from rowtag.core.renaming import NamePattern, NewName
-from rowtag.core.spellings import Spellings, near_duplicates
 from rowtag.core.study import Study
 from rowtag.core.tables import decimals_found, histogram
 from rowtag.core.tag import CodeLine, Marks, MissingLine, Tag, Type
@@ -54,7 +53,6 @@ class CodebookPage(BaseModel):
     needed_width: int
     longest: str
     decimals_found: int | None
-    spellings: list[Spellings]
     suspects: list[Suspect]
     findings: list[FindingModel]
     kept: list[Kept]
@@ -72,7 +70,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
     decimals = [found for id in ids if (found := decimals_found(study, id)) is not None]
     table = table_of(study, ids[0])
     apart = suspects(study, ids[0]) if alone else ()
-    if table.histogram:
+    if table.histogram and (apart or table.fill.unlisted):
         values = {float(each.entry) for each in apart if each.number}
         table = table.model_copy(update={"histogram": histogram(study, ids[0], beyond=True, apart=values)})
     if joined:
@@ -107,7 +105,6 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
         needed_width=max(needed_width(study, id) for id in ids),
         longest=longest_entry(study, ids[0])[:MOST_ROWS] if alone else "",
         decimals_found=max(decimals, default=None),
-        spellings=near_duplicates(study, ids[0]) if alone else [],
         suspects=list(apart),
         findings=[FindingModel.of(finding) for finding in findings_on(study, ids[0])] if alone else [],
         kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in accepted],

@@ -4,12 +4,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pyarrow.compute as pc
 
 from rowtag.core.memo import Memo
-from rowtag.core.propose.facts import MISSING_WORDS, Suspect
+from rowtag.core.propose.facts import Suspect, missing_words
 from rowtag.core.propose.numbers import Values, suspect_numbers
-from rowtag.core.reading import State, distinct, read_column
+from rowtag.core.reading import State, per_segment, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, Lens, MissingLine, Span
 
@@ -49,19 +48,16 @@ def suspects(study: Study, id: str) -> tuple[Suspect, ...]:
 
 def _suspects(study: Study, id: str) -> tuple[Suspect, ...]:
     reading, counts = study.reading(id), study.counts(id)
-    open_tokens = np.flatnonzero((reading.states != State.MISSING) & (reading.states != State.BLANK) & (counts > 0))
-    texts = reading.texts(open_tokens)
-    hits = pc.is_in(pc.ascii_lower(texts), MISSING_WORDS).to_numpy(zero_copy_only=False)
+    meant = per_segment(study.column(id), "words", missing_words)
+    tokens = np.flatnonzero(meant & (reading.states != State.MISSING) & (counts > 0))
     words: dict[str, int] = {}
-    for text, count in zip(texts.filter(hits).to_pylist(), counts[open_tokens[hits]].tolist(), strict=True):
+    for text, count in zip(reading.texts(tokens).to_pylist(), counts[tokens].tolist(), strict=True):
         words[text] = words.get(text, 0) + count
     out = tuple(Suspect(text, count, "often stands for a missing answer") for text, count in words.items())
     tag = study.tag(id)
     if tag.type in NUMBER_TYPES and tag.use not in ("identifier", "weight"):
-        chosen = np.isin(reading.states, (State.VALID, State.UNLISTED)) & (counts > 0)
         labelled = {line.code for line in study.codes(id) if line.label}
-        assert reading.values is not None
-        numbers = Values(*distinct(reading.values[chosen], counts[chosen]))
+        numbers = Values(*study.values(id, State.VALID, State.UNLISTED))
         out += tuple(each for each in suspect_numbers(numbers) if each.entry not in labelled)
     return out
 

@@ -4,6 +4,7 @@ The order is law: blank, coded missing, unreadable, unlisted, valid. Tables, che
 and command line all read through `read_segment`; `tests/reference.py` says the same slowly.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import IntEnum
@@ -170,6 +171,21 @@ def read_column(column: Column, lens: Lens) -> Reading:
 def _tidied(segment: Segment) -> Texts:
     """The tidied texts of a segment, which all its readings share."""
     return _memo.get((segment.serial, None), lambda: tidy(segment.texts), lambda texts: int(texts.nbytes))
+
+
+def text_lengths(column: Column) -> npt.NDArray[np.int64]:
+    """Characters of each of the n tokens of a column, spaces at their ends not counted: int64 (n)."""
+    return per_segment(column, "lengths", lambda texts: pc.utf8_length(texts).to_numpy().astype(np.int64))
+
+
+def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[Any]]) -> npt.NDArray[Any]:
+    """Something worked out on the tidied texts of a column, remembered under `what` for each segment."""
+
+    def of(segment: Segment) -> npt.NDArray[Any]:
+        return _memo.get((segment.serial, what), lambda: work(_tidied(segment)), lambda found: found.nbytes)
+
+    parts = [of(segment) for segment in column.segments]
+    return parts[0] if len(parts) == 1 else np.concatenate(parts)
 
 
 def read_texts(texts: Texts, lens: Lens) -> SegmentReading:

@@ -17,9 +17,10 @@ from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN, Column
 from rowtag.core.errors import NotThere
+from rowtag.core.grammar import Values
 from rowtag.core.memo import Memo
 from rowtag.core.names import key_of
-from rowtag.core.reading import Fill, Reading, count_states, read_column
+from rowtag.core.reading import Fill, Reading, State, count_states, distinct, read_column
 from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
 
 
@@ -182,6 +183,22 @@ class Study:
             lambda: column.counts(records.present, records.arrived),
             lambda counts: counts.nbytes,
         )
+
+    def values(self, id: str, *states: State) -> tuple[Values, npt.NDArray[np.int64]]:
+        """The distinct numbers (or days, or seconds) of entries in some states, valid ones unless said otherwise.
+
+        Ascending, with how often each occurs; none of text. Remembered like counts.
+        """
+
+        def work_out() -> tuple[Values, npt.NDArray[np.int64]]:
+            reading, counts = self.reading(id), self.counts(id)
+            if reading.values is None:
+                return np.empty(0), np.empty(0, np.int64)
+            chosen = np.isin(reading.states, states or (State.VALID,)) & (counts > 0)
+            return distinct(reading.values[chosen], counts[chosen])
+
+        key = (self.column(id).serial, self.lens(id), self.records.serial, states)
+        return _memo.get(key, work_out, lambda found: int(found[0].nbytes + found[1].nbytes))
 
     def fill(self, id: str) -> Fill:
         """The four shares of a variable."""

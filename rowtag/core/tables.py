@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.grammar import most_decimals
-from rowtag.core.reading import Fill, Reading, State, canonical_code, distinct, spell
+from rowtag.core.reading import Fill, Reading, State, canonical_code, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Tag
 from rowtag.core.tokens import joined
@@ -163,8 +163,8 @@ def histogram(
     Whole numbers spread over few steps get one bin each. With `beyond` unlisted values are shown too; values
     that stand `apart` from the rest, such as 999, are left out.
     """
-    inside = _within(*valid_values(study, id), apart)
-    outside = _within(*valid_values(study, id, State.UNLISTED), apart) if beyond else (np.empty(0), np.empty(0))
+    inside = _within(*study.values(id), apart)
+    outside = _within(*study.values(id, State.UNLISTED), apart) if beyond else (np.empty(0), np.empty(0))
     values = np.concatenate([inside[0], outside[0]])
     if not values.size:
         return None
@@ -188,17 +188,6 @@ def _within(
     return values[kept], counts[kept]
 
 
-def valid_values(
-    study: Study, id: str, state: State = State.VALID
-) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
-    """The distinct valid values (or those in another state) of a number or date variable, ascending, with counts."""
-    reading, counts = study.reading(id), study.counts(id)
-    if reading.values is None:
-        return np.empty(0), np.empty(0, np.int64)
-    chosen = (reading.states == state) & (counts > 0)
-    return distinct(reading.values[chosen], counts[chosen])
-
-
 def decimals_found(study: Study, id: str) -> int | None:
     """The most digits behind the mark in any valid entry of a decimal variable; None of other types."""
     if study.tag(id).type != "decimal":
@@ -212,7 +201,7 @@ def summary(study: Study, id: str) -> Summary | None:
     """The figures of one variable; None where its type is no number."""
     if study.tag(id).type not in NUMBER_TYPES:
         return None
-    values, counts = valid_values(study, id)
+    values, counts = study.values(id)
     n = int(counts.sum())
     if not n:
         return Summary(0)
@@ -242,7 +231,7 @@ def quantile(values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], sha
 def date_span(study: Study, id: str) -> tuple[str, str] | None:
     """The first and last valid date or time, in canonical form; None where there is none."""
     kind = study.tag(id).type
-    values, _ = valid_values(study, id)
+    values, _ = study.values(id)
     if kind not in DATE_TYPES or not values.size:
         return None
     return spell(float(values[0]), kind), spell(float(values[-1]), kind)

@@ -27,6 +27,7 @@ from rowtag.core.aside import candidates, occurrences
 from rowtag.core.codelist import alike_lists
 from rowtag.core.propose import read_as
 from rowtag.core.renaming import by_pairs, by_pattern, judged
+from rowtag.core.spellings import Spellings, near_duplicates
 from rowtag.core.tag import Type
 from rowtag.core.widths import needed_width
 
@@ -38,6 +39,12 @@ def variable_page(here: Here, study_id: str, variable_id: str) -> CodebookPage:
     """One tag: its parts, its code lines with their evidence, what was found on it."""
     revision, study = here.study(study_id).snapshot()
     return page_of(study, revision, [variable_id])
+
+
+@router.get("/variables/{variable_id}/spellings")
+def spellings(here: Here, study_id: str, variable_id: str) -> list[Spellings]:
+    """Texts of a variable that are probably one and the same answer; apart from the page, for it takes longer."""
+    return near_duplicates(here.study(study_id).study, variable_id)
 
 
 @router.post("/page")

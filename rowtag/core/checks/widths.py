@@ -1,9 +1,9 @@
 """Widths: entries longer than their tag declares. They keep their reading; nothing is cut."""
 
 import numpy as np
-import pyarrow.compute as pc
 
 from rowtag.core.checks.base import Evidence, Finding, is_accepted, register
+from rowtag.core.reading import text_lengths
 from rowtag.core.study import Study
 from rowtag.core.words import counted
 
@@ -14,8 +14,7 @@ def too_long(study: Study, id: str) -> Finding | None:
     width = study.tag(id).width
     if width is None:
         return None
-    reading, counts = study.reading(id), study.counts(id)
-    lengths = np.concatenate([pc.utf8_length(part.texts).to_numpy() for part in reading.parts])
+    reading, counts, lengths = study.reading(id), study.counts(id), text_lengths(study.column(id))
     tokens = np.flatnonzero((lengths > width) & (counts > 0))
     tokens = tokens[np.argsort(-lengths[tokens], kind="stable")]
     entries = zip(reading.texts(tokens).to_pylist(), counts[tokens].tolist(), strict=True)

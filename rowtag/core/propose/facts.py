@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from rowtag.core.column import Column
 from rowtag.core.reading import SegmentReading, State, read_segment
 from rowtag.core.tag import Lens, Marks, Type
-from rowtag.core.tokens import large_texts
+from rowtag.core.tokens import Texts, large_texts
 
 MISSING_WORDS = large_texts(
     """na|n/a|n.a.|.|..|-|–|—|--|---|?|null|none|nan|nil|missing|#n/a|#null!|unknown|refused|dk|don't know|don’t know
@@ -62,13 +62,19 @@ def plain_lens(kind: Type, marks: Marks = Marks()) -> Lens:
     return Lens(kind, marks, (), False, None, None, ())
 
 
+def missing_words(texts: Texts) -> npt.NDArray[np.bool_]:
+    """Which of n tidied texts often stand for a missing answer: bool (n)."""
+    short = np.flatnonzero(pc.binary_length(texts).to_numpy() <= _LONGEST_WORD)
+    out = np.zeros(len(texts), bool)
+    out[short] = pc.is_in(pc.ascii_lower(pc.take(texts, short)), MISSING_WORDS).to_numpy(zero_copy_only=False)
+    return out
+
+
 def facts_of(column: Column, counts: npt.NDArray[np.int64]) -> Facts:
     """The facts of a column in one segment whose tokens occur `counts` times."""
     reading = read_segment(column.segments[0], plain_lens("text"))
     used = (counts > 0) & (reading.states != State.BLANK)
-    short = np.flatnonzero(used & (pc.binary_length(reading.texts).to_numpy() <= _LONGEST_WORD))
-    texts = pc.take(reading.texts, short)
-    suspect = short[pc.is_in(pc.ascii_lower(texts), MISSING_WORDS).to_numpy(zero_copy_only=False)]
+    suspect = np.flatnonzero(missing_words(reading.texts) & used)
     used[suspect] = False
     words: dict[str, int] = {}
     for token, text in zip(suspect.tolist(), pc.take(reading.texts, suspect).to_pylist(), strict=True):

@@ -80,9 +80,10 @@ export const useStudy = defineStore('study', () => {
     }
   }
 
-  async function preview(step: AnyStep): Promise<Schema['StepPreview'] | undefined> {
+  /** What a step would do; throws the refusal. */
+  async function preview(step: AnyStep): Promise<Schema['StepPreview']> {
     const path = { study_id: id.value }
-    return attempt(() => got(api.POST('/api/studies/{study_id}/preview', { params: { path }, body: { step } })))
+    return got(api.POST('/api/studies/{study_id}/preview', { params: { path }, body: { step } }))
   }
 
   async function moveHead(to: 'undo' | 'redo' | 'go', state?: number): Promise<void> {

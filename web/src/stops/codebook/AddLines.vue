@@ -13,6 +13,7 @@ const emit = defineEmits<{ acceptAll: [rows: TableRow[]] }>()
 const strays = computed(() => props.loose.filter((row) => row.reading === 'stray'))
 const text = ref('')
 const complete = computed(() => props.page.tag.complete ?? false)
+const unlisted = computed(() => props.loose.filter((row) => !row.unreadable).reduce((sum, row) => sum + row.count, 0))
 const listable = computed(() => props.loose.filter((row) => !row.unreadable && row.reading === 'valid'))
 
 /** The field is free for the next line at once; what was refused comes back unless something else is typed. */
@@ -43,7 +44,7 @@ function pasted(event: ClipboardEvent): void {
   <div v-if="page.table.coded || page.codes.length || loose.length" class="list">
     <label v-if="page.codes.length" class="complete">
       <input type="checkbox" :checked="complete" data-test="complete" @change="actions.define({ complete: !complete })" />
-      The list is complete: other codes are strays
+      The list is complete: {{ complete ? (unlisted ? `${counted(unlisted, 'entry', 'entries')} beyond it ${unlisted === 1 ? 'is a stray' : 'are strays'}` : 'other codes are strays') : unlisted ? `would make ${counted(unlisted, 'stray')}` : 'other codes would be strays' }}
     </label>
     <span class="grow" />
     <ReasonMenu v-if="loose.length > 1 && loose.length <= 40" :word="`all ${loose.length} missing…`" label="Set all that is not listed aside as missing" @chosen="actions.markAll(loose, $event)" />

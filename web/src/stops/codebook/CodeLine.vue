@@ -41,7 +41,8 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
     </span>
     <span class="count right" :title="row.count ? undefined : 'Listed, and never occurs'"><small v-if="of > 1 && row.within! < of" class="soft" :title="`Listed in ${row.within} of ${of} tags`">{{ row.within }}/{{ of }}</small> {{ count(row.count) }}</span>
     <span class="end">
-      <CountBar :count="row.count" :most="most" :kind="row.reading === 'missing' ? 'missing' : 'valid'" />
+      <small v-if="!row.count" class="soft idle">unused</small>
+      <CountBar v-else :count="row.count" :most="most" :kind="row.reading === 'missing' ? 'missing' : 'valid'" />
       <button class="off quiet" :aria-label="`Take ${row.code} off the list`" :title="`Take off the list: ${counted(row.count, 'entry', 'entries')} would be unlisted`" @click="actions.drop(row)">×</button>
     </span>
   </div>
@@ -97,6 +98,10 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
 .line:hover .quiet,
 .line:focus-within .quiet {
   opacity: 1;
+}
+
+.idle {
+  flex: 1;
 }
 
 .off {

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** What can be done with the chosen tags, each with its key. */
+import { computed } from 'vue'
+
 import { newId } from '@/api/client'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -11,6 +13,13 @@ const study = useStudy()
 const chosen = useChosen()
 const panel = usePanel()
 
+const entries = computed(() =>
+  chosen.ids.reduce((sum, id) => {
+    const fill = study.byId.get(id)?.fill
+    return sum + (fill ? fill.valid + fill.missing + fill.stray : 0)
+  }, 0),
+)
+
 const copy = (): Promise<unknown> =>
   study.take({ do: 'copy variables', format: 1, entries: true, copies: Object.fromEntries(chosen.ids.map((id) => [id, newId().slice(0, 12)])) })
 const remove = (): Promise<unknown> => study.take({ do: 'remove variables', format: 1, variables: chosen.ids })
@@ -20,7 +29,7 @@ const remove = (): Promise<unknown> => study.take({ do: 'remove variables', form
   <div class="actions" role="toolbar" :aria-label="`What to do with ${counted(chosen.ids.length, 'tag')}`">
     <button v-for="each in PANELS" :key="each.name" :title="`${each.title} (${each.key.toUpperCase()})`" :data-test="`open-${each.name}`" @click="panel.open = each.name">{{ each.word }}</button>
     <button title="Copy with entries" data-test="copy" @click="copy">Copy</button>
-    <button class="remove" title="Remove with entries; undo brings them back (Delete)" data-test="remove" @click="remove">Remove</button>
+    <button class="remove" :title="`Remove ${counted(chosen.ids.length, 'tag')} with ${counted(entries, 'entry', 'entries')}; undo brings them back (Delete)`" data-test="remove" @click="remove">Remove</button>
   </div>
 </template>
 

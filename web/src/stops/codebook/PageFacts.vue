@@ -24,6 +24,18 @@ watch(
 const many = computed(() => props.page.ids.length > 1)
 const differs = (...parts: string[]): boolean => parts.some((part) => props.page.differs.includes(part))
 
+/** Parts that the type has no use for at present; they are kept, and count again under another. */
+const resting = computed(() => {
+  const { type, limits, decimals, marks, pattern } = props.page.tag
+  const dates = type === 'date' || type === 'datetime'
+  const said = []
+  if (type === 'text' && (limits?.low || limits?.high)) said.push(`limits ${limits.low ?? ''} to ${limits.high ?? ''}`)
+  if (type !== 'decimal' && decimals !== null) said.push(counted(decimals!, 'decimal'))
+  if (type !== 'decimal' && type !== 'integer' && (marks?.decimal === ',' || marks?.thousands || marks?.sign)) said.push('number marks')
+  if (!dates && (marks?.date_order !== 'ymd' || pattern !== 'yyyy-mm-dd')) said.push('order and pattern of dates')
+  return said.join(', ')
+})
+
 /** Width and marks in a few words. */
 const written = computed(() => {
   if (differs('width', 'decimals', 'marks', 'type')) return 'width and marks differ'
@@ -77,6 +89,7 @@ function restore(): void {
       <PartSelect :model-value="page.tag.pattern!" :options="PATTERNS" label="Date pattern" :differs="differs('pattern')" data-test="pattern" @update:model-value="actions.define({ pattern: $event })" />
     </label>
     <span v-if="page.former.length" class="soft" data-test="former">was {{ page.former.join(', ') }}</span>
+    <span v-if="resting && !many" class="resting" title="Kept, and not in use under this type" data-test="resting">{{ resting }}: kept, not in use</span>
     <span v-if="page.longest && page.tag.width && page.needed_width > page.tag.width" class="beet" :title="page.longest">needs width {{ page.needed_width }}</span>
     <span v-else-if="!many && page.tag.width && page.needed_width < page.tag.width" class="soft">needs width {{ page.needed_width }} <button class="act" data-test="trim" @click="actions.define({ width: page.needed_width })">trim</button></span>
     <span v-if="page.decimals_found !== null && page.tag.decimals !== null && page.decimals_found !== page.tag.decimals" class="soft" data-test="decimals-found">entries have {{ counted(page.decimals_found, 'decimal') }}</span>
@@ -120,6 +133,11 @@ function restore(): void {
 
 .written:hover {
   border-color: var(--leaf);
+}
+
+.resting {
+  color: var(--dim);
+  font-style: italic;
 }
 
 .shown {

@@ -2,7 +2,7 @@
 /** The frame of a panel: its title, what it holds, the step it would take with what that comes to, and the way back. */
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 
-import type { AnyStep, Schema } from '@/api/client'
+import { type AnyStep, Refusal, type Schema } from '@/api/client'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { usePanel } from './panel'
@@ -12,6 +12,7 @@ const study = useStudy()
 const panel = usePanel()
 const body = ref<HTMLElement>()
 const preview = ref<Schema['StepPreview'] | null>(null)
+const refused = ref('')
 let latest = 0
 
 onMounted(async () => {
@@ -19,13 +20,24 @@ onMounted(async () => {
   body.value?.querySelector<HTMLElement>('input, select, textarea, button')?.focus()
 })
 
+async function look(step: AnyStep): Promise<[Schema['StepPreview'] | null, string]> {
+  try {
+    return [await study.preview(step), '']
+  } catch (error) {
+    if (error instanceof Refusal) return [null, error.problem.detail]
+    throw error
+  }
+}
+
 const written = computed(() => (props.step ? JSON.stringify(props.step) : ''))
 watch(
   [written, () => study.revision],
   async () => {
     const mine = ++latest
-    const found = props.step ? await study.preview(props.step) : null
-    if (mine === latest) preview.value = found ?? null
+    const [found, problem] = props.step ? await look(props.step) : [null, '']
+    if (mine !== latest) return
+    preview.value = found
+    refused.value = problem
   },
   { immediate: true },
 )
@@ -44,14 +56,15 @@ const untouched = computed(() => preview.value !== null && preview.value.changes
     <div ref="body" class="body scroll"><slot :preview="preview" /></div>
     <footer v-if="word">
       <p role="status" data-test="panel-preview">
-        <template v-if="!step">{{ why ?? '' }}</template>
+        <span v-if="refused" class="beet">{{ refused }}</span>
+        <template v-else-if="!step">{{ why ?? '' }}</template>
         <template v-else-if="preview">
           {{ preview.sentence }}
           <span v-if="untouched" class="soft">Nothing would change.</span>
           <span v-else-if="preview.changes.length" class="soft">{{ counted(preview.changes.length, 'tag') }} would change.</span>
         </template>
       </p>
-      <v-btn variant="flat" color="primary" :disabled="!step" title="Ctrl+Enter" data-test="panel-do" @click="step && panel.take(step)">{{ word }}</v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!step || refused !== ''" title="Ctrl+Enter" data-test="panel-do" @click="step && panel.take(step)">{{ word }}</v-btn>
     </footer>
   </section>
 </template>
