@@ -10,7 +10,9 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from selenium.webdriver import Chrome
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from rowtag.demo.untidy import write_late, write_untidy
 from tools.browser import browser
@@ -105,9 +107,32 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         driver.execute_cdp_cmd("Emulation.setEmulatedMedia", scheme)
         at("/codebook", "tag-tenure")(driver)
 
+    def chosen(last: str, *names: str) -> Callable[[Chrome], None]:
+        def prepare(driver: Chrome) -> None:
+            at("/codebook", "tag-site_1")(driver)
+            time.sleep(SETTLE)
+            target = driver.find_element(By.CSS_SELECTOR, f"[data-test='tag-{last}']")
+            ActionChains(driver).key_down(Keys.SHIFT).click(target).key_up(Keys.SHIFT).perform()
+            click(driver, *names)
+
+        return prepare
+
+    def found(name: str) -> Callable[[Chrome], None]:
+        def prepare(driver: Chrome) -> None:
+            at("/codebook", "open-finder")(driver)
+            time.sleep(SETTLE)
+            driver.find_element(By.CSS_SELECTOR, "[data-test='finder-text']").send_keys(name, Keys.ENTER)
+
+        return prepare
+
     return {
         "codebook": at("/codebook", "tag-tenure"),
         "measured": at("/codebook", "tag-hours"),
+        "text": found("comment"),
+        "dates": found("joined"),
+        "many": chosen("site_4"),
+        "stamp": chosen("site_4", "open-stamp", "part-width"),
+        "missing": at("/codebook", "open-missing"),
         "records": records,
         "checks": at("/checks"),
         "tables": at("/tables", "pick-site_1"),

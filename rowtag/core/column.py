@@ -21,6 +21,8 @@ CHUNK = 65_536
 """Records in one chunk of indexes."""
 FOLD_PATCH_AT = 2_048
 """Patched records in a chunk at which the patch is folded into it."""
+FEW = 1_000
+"""Texts up to which they are few beside those of a column."""
 TAIL_SIZE = 1_024
 """Tokens up to which the last segment is extended rather than followed by a new one."""
 
@@ -175,10 +177,16 @@ class Column:
         """The token of each text (a list, or Arrow texts), -1 where the column does not have it."""
         out = np.full(len(texts), -1, np.int64)
         wanted, first = texts if isinstance(texts, pa.Array) else large_texts(texts), 0
+        few = len(wanted) <= FEW and len(wanted.unique()) == len(wanted)
         for segment in self.segments:
-            found = pc.index_in(wanted, segment.texts).to_numpy(zero_copy_only=False).astype(float)
-            hit = ~np.isnan(found) & (out < 0)
-            out[hit] = found[hit].astype(np.int64) + first
+            if few:  # the hash is made of what is looked for, not of all that is there
+                found = pc.fill_null(pc.index_in(segment.texts, wanted), -1).to_numpy()
+                tokens = np.flatnonzero(found >= 0)
+                out[found[tokens]] = tokens + first
+            else:
+                found = pc.fill_null(pc.index_in(wanted, segment.texts), -1).to_numpy()
+                hit = (found >= 0) & (out < 0)
+                out[hit] = found[hit] + first
             first += segment.size
         return out
 

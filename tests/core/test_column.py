@@ -72,3 +72,13 @@ def test_frozen_for_real() -> None:
     """Nobody can write into the indexes of a column."""
     assert not column_of_texts(["a", "b"]).chunks[0].base.flags.writeable
     assert columns.EMPTY_COLUMN.length == 0
+
+
+@given(st.lists(st.text(max_size=3), max_size=30), st.lists(st.text(max_size=3), max_size=12))
+def test_find_gives_the_token_of_each_text(there: list[str], wanted: list[str]) -> None:
+    """Few texts and many, repeated ones too, in a column of several segments."""
+    column = column_of_texts(there).with_entries({0: "a text typed later", 1: "another"})
+    for sought in (wanted, wanted * 200 if len(wanted) > 5 else wanted):
+        tokens = column.find(sought).tolist()
+        known = column.texts().to_pylist()
+        assert tokens == [known.index(text) if text in known else -1 for text in sought]
