@@ -70,7 +70,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
     decimals = [found for id in ids if (found := decimals_found(study, id)) is not None]
     table = table_of(study, ids[0])
     apart = suspects(study, ids[0]) if alone else ()
-    if table.histogram and (apart or table.fill.unlisted):
+    if table.histogram:
         values = {float(each.entry) for each in apart if each.number}
         table = table.model_copy(update={"histogram": histogram(study, ids[0], beyond=True, apart=values)})
     if joined:

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.grammar import most_decimals
-from rowtag.core.reading import Fill, Reading, State, canonical_code, spell
+from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Tag
 from rowtag.core.tokens import joined
@@ -169,6 +169,8 @@ def histogram(
     if not values.size:
         return None
     low, high = float(values.min()), float(values.max())
+    if beyond:
+        low, high = _with_limits(study.tag(id), low, high)
     if study.tag(id).type == "integer":
         width = max(1, int(np.ceil((high - low + 1) / bins)))
         edges = np.arange(low - 0.5, high + 0.5 + width, width)
@@ -178,6 +180,16 @@ def histogram(
         np.histogram(values, bins=edges, weights=counts)[0].astype(int).tolist() for values, counts in (inside, outside)
     )
     return Histogram(edges.tolist(), counts, more)
+
+
+def _with_limits(tag: Tag, low: float, high: float) -> tuple[float, float]:
+    """The ends of a picture that shows the limits too, unless they lie so far out that all else would be pressed."""
+    reach = max(high - low, 1.0)
+    for end in (tag.limits.low, tag.limits.high):
+        canonical = None if end is None else canonical_code(end, tag.type)
+        if canonical is not None and low - reach <= (value := value_of(canonical, tag.type)) <= high + reach:
+            low, high = min(low, value), max(high, value)
+    return low, high
 
 
 def _within(

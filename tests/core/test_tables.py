@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
 from rowtag.core.study import Records, Study, Variable
-from rowtag.core.tables import commonest, date_span, frequency, histogram, quantile, summary
-from rowtag.core.tag import CodeLine, MissingLine, Tag
+from rowtag.core.tables import commonest, date_span, decimals_found, frequency, histogram, quantile, summary
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
 
 
 def study_of(entries: list[str], **parts: object) -> Study:
@@ -118,3 +118,33 @@ def test_large_integers_stay_exact_where_they_are_codes() -> None:
         ("999999999999999998", 2),
         ("999999999999999999", 1),
     ]
+
+
+def test_histograms_show_what_lies_beyond() -> None:
+    """Unlisted values are shown beside the valid ones, in the same bins; values that stand apart are left out."""
+    study = study_of(["1", "2", "3", "50", "999", "x"], type="integer", level="ratio", limits=Limits(high="10"))
+    inside = histogram(study, "v")
+    assert inside is not None and sum(inside.counts) == 3 and not any(inside.beyond)
+    both = histogram(study, "v", beyond=True, apart={999.0})
+    assert both is not None and (sum(both.counts), sum(both.beyond)) == (3, 1) and both.edges[-1] >= 50
+    assert both.edges[-1] < 999
+    wide = study_of(["1", "2", "30"], type="integer", level="ratio", limits=Limits(low="-5", high="1000"))
+    shown = histogram(wide, "v", beyond=True)
+    assert shown is not None and shown.edges[0] <= -5 and shown.edges[-1] < 100, "a limit that is near is shown"
+
+
+def test_a_line_set_aside_stands_once() -> None:
+    """Where a code is both listed and missing, the missing line is its row."""
+    study = study_of(["1", "2", "2"], type="integer", codes=(CodeLine(code="1"), CodeLine(code="02", label="Two")),
+                     missing=(MissingLine(code="2", reason="refused"),))  # fmt: skip
+    assert [(row.code, row.reading, row.count) for row in frequency(study, "v").rows] == [
+        ("1", "valid", 1), ("2", "missing", 2)
+    ]  # fmt: skip
+
+
+def test_decimals_as_found() -> None:
+    """Digits behind the mark in valid entries, zeros at the end aside; none of other types."""
+    study = study_of(["1.5", "2,25", "3.1250", "4"], type="decimal", level="ratio")
+    assert decimals_found(study, "v") == 3
+    assert decimals_found(study_of(["7", "8.0"], type="decimal"), "v") == 0
+    assert decimals_found(study_of(["1.5"]), "v") is None

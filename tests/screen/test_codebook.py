@@ -151,11 +151,11 @@ def test_filters_show_what_waits(screen: Screen, plots: Path) -> None:
     """Filters count what they would show, and a search without a hit says how to go on."""
     bring_in(screen, plots)
     chips = " ".join(each.text for each in screen.driver.find_elements(By.CSS_SELECTOR, ".chips button"))
-    assert chips == "all 5 stray 0 no label 5 no codes 1 suspects proposed 5 today 0"
+    assert chips == "all 5 stray 0 no label 5 no codes 1 suspects 1 proposed 5 today 0"
     screen.type("label", "Plot number")
     screen.until("tag-plot_no", "Plot number")
     chips = " ".join(each.text for each in screen.driver.find_elements(By.CSS_SELECTOR, ".chips button"))
-    assert chips == "all 5 stray 0 no label 4 no codes 1 suspects proposed 4 today 1"
+    assert chips == "all 5 stray 0 no label 4 no codes 1 suspects 1 proposed 4 today 1"
     screen.find("filter").send_keys("nothing like this")
     assert "No tag matches" in screen.css(".none").text
     screen.css(".none .act").click()

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.tags import Define, Rename
+from rowtag.core.steps.variables import RemoveVariables
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts
 from rowtag.store import studyfile
@@ -215,3 +216,35 @@ def test_brought_in_again_is_the_same(workspace: Workspace) -> None:
     ]
     assert entries[0] == entries[1]
     assert [first.tag(id) for id in first.order] == [second.tag(id) for id in second.order]
+
+
+def test_what_was_touched_since(plots: StudyFile) -> None:
+    """Variables that steps on the way to the head have changed; coming in, and what was undone, do not count."""
+    tenure = ids(plots)["tenure"]
+    assert plots.touched_since("2000-01-01") == set()
+    plots.take(label(plots, "How held"), "step-0001")
+    assert plots.touched_since("2000-01-01") == {tenure}
+    assert plots.touched_since("2999-01-01") == set()
+    plots.move("undo", expected=plots.revision)
+    assert plots.touched_since("2000-01-01") == set()
+
+
+def test_states_of_earlier_revisions(plots: StudyFile) -> None:
+    """The state at a revision is the very one that was there; one that never was, or is not in memory, is none."""
+    revision, before = plots.revision, plots.study
+    plots.take(label(plots, "How held"), "step-0001")
+    assert plots.held_at(revision) is before and plots.held_at(plots.revision) is plots.study
+    assert plots.held_at(999) is None
+
+
+def test_removed_variables_leave_the_state(plots: StudyFile) -> None:
+    """A removed variable is in no later state on disk, and comes back to the letter when its removal is undone."""
+    before, gone = contents(plots.study), ids(plots)["hours"]
+    plots.take(RemoveVariables(variables=(gone,)), "step-0001")
+    path = Path(str(plots._engine.url.database))
+    plots.close()
+    reopened = StudyFile(path)
+    assert gone not in reopened.study.columns and gone not in reopened.study.variables
+    reopened.move("undo", expected=reopened.revision)
+    assert contents(reopened.study) == before
+    reopened.close()

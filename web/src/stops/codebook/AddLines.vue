@@ -14,7 +14,7 @@ const strays = computed(() => props.loose.filter((row) => row.reading === 'stray
 const text = ref('')
 const complete = computed(() => props.page.tag.complete ?? false)
 const unlisted = computed(() => props.loose.filter((row) => !row.unreadable).reduce((sum, row) => sum + row.count, 0))
-const listable = computed(() => props.loose.filter((row) => !row.unreadable && row.reading === 'valid'))
+const listable = computed(() => props.loose.filter((row) => !row.unreadable && (row.reading === 'valid' || complete.value)))
 
 /** The field is free for the next line at once; what was refused comes back unless something else is typed. */
 async function add(): Promise<void> {

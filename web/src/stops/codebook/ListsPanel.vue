@@ -3,6 +3,7 @@
 import { computed, ref, shallowRef } from 'vue'
 
 import { type AnyStep, api, got, newId, type Schema } from '@/api/client'
+import PlainField from '@/parts/PlainField.vue'
 import { useAsked } from '@/study/asked'
 import { attempt } from '@/study/notices'
 import { counted } from '@/study/shown'
@@ -60,7 +61,10 @@ const titles = ref<Record<number, string>>({})
     <h3>In this study</h3>
     <p v-if="found && !found.lists.length" class="soft">No list is shared yet.</p>
     <div v-for="list in found?.lists" :key="list.id" class="list" :data-test="`list-${list.name}`">
-      <div><b>{{ list.name }}</b> <span class="soft">{{ lines(list.lines) }}</span></div>
+      <div class="row">
+        <PlainField class="name" :value="list.name" :label="`Name of the list ${list.name}`" :keep="(title) => take({ do: 'name list', format: 1, list: list.id, name: title })" />
+        <span class="soft">{{ lines(list.lines) }}</span>
+      </div>
       <div class="soft">{{ list.variables.length ? `used by ${names(list.variables)}` : 'not used' }}</div>
       <div class="acts">
         <button v-if="chosen.ids.some((id) => !list.variables.includes(id))" class="act" data-test="use-list" @click="take({ do: 'use list', format: 1, list: list.id, variables: chosen.ids })">use on {{ chosenNames }}</button>
@@ -95,12 +99,6 @@ const titles = ref<Record<number, string>>({})
 </template>
 
 <style scoped>
-h3 {
-  font-size: 13px;
-  font-weight: 650;
-  margin: 16px 0 6px;
-}
-
 .row {
   display: flex;
   gap: 10px;
@@ -115,6 +113,12 @@ h3 {
   border-radius: 6px;
   background: var(--white);
   padding: 0 8px;
+}
+
+.name {
+  width: 180px;
+  flex: none;
+  font-weight: 650;
 }
 
 .list {

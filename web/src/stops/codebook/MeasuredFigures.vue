@@ -45,8 +45,8 @@ const aside = (entry: string, reason: (typeof REASONS)[number]): Promise<unknown
     <SummaryFigures v-if="table.summary" :summary="table.summary" />
     <p v-if="span" class="span" data-test="span">From <b>{{ span[0] }}</b> to <b>{{ span[1] }}</b></p>
     <div v-if="table.commonest.length" class="texts" data-test="commonest">
-      <h3>Commonest of {{ counted(table.different, 'different entry', 'different entries') }}</h3>
-      <div v-for="each in table.commonest.slice(0, 8)" :key="each.entry" class="text">
+      <h3 class="evidence-head">Commonest of {{ counted(table.different, 'different entry', 'different entries') }}</h3>
+      <div v-for="each in table.commonest.slice(0, 8)" :key="each.entry" class="evidence-row">
         <span :title="each.entry">{{ each.entry }}</span><b>{{ count(each.count) }}</b>
       </div>
       <p class="soft span">Longest: {{ page.longest.trim().length }} characters<template v-if="tag.width">, width {{ tag.width }}</template></p>
@@ -68,26 +68,5 @@ const aside = (entry: string, reason: (typeof REASONS)[number]): Promise<unknown
   display: flex;
   gap: 8px;
   align-items: baseline;
-}
-
-h3 {
-  font-size: 13px;
-  font-weight: 650;
-  margin: 8px 0 4px;
-}
-
-.text {
-  display: flex;
-  gap: 16px;
-  justify-content: space-between;
-  border-bottom: 1px solid var(--line);
-  padding: 5px 2px;
-  font-size: 13px;
-}
-
-.text > span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

@@ -72,7 +72,7 @@ const why = computed(() =>
       </label>
       <label v-if="chosen.ids.length > 1" class="scope"><input v-model="all" type="checkbox" /> in the whole study, not only the {{ chosen.ids.length }} chosen</label>
     </div>
-    <textarea v-else v-model="pairs" class="mono pairs" rows="6" placeholder="q7_1&#9;site_1" aria-label="Old and new names, one pair a line" spellcheck="false" data-test="pairs" />
+    <textarea v-else v-model="pairs" class="mono lines-to-type" rows="6" placeholder="q7_1&#9;site_1" aria-label="Old and new names, one pair a line" spellcheck="false" data-test="pairs" />
     <p v-if="way === 'pattern'" class="soft hint"><b class="mono">{n}</b> stands for a number, <b class="mono">{x}</b> for any text.</p>
     <p v-if="found?.unknown.length" class="beet hint" data-test="unknown">{{ counted(found.unknown.length, 'line') }} without a variable of that name: {{ found.unknown.slice(0, 4).join('; ') }}</p>
     <table v-if="names.length" data-test="new-names">
@@ -109,15 +109,5 @@ const why = computed(() =>
 
 .scope input {
   width: auto;
-}
-
-.pairs {
-  width: 100%;
-  max-width: 560px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 8px 10px;
-  font-size: 13px;
 }
 </style>

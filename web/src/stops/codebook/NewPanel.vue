@@ -28,18 +28,6 @@ const step = computed<AnyStep | null>(() => {
 
 <template>
   <PanelShell title="New variables" word="Add" :step="step" why="Type at least one name." lead="One a line: the name, then its label. They are whole numbers until you say otherwise, and blank in every record.">
-    <textarea v-model="text" class="mono" rows="8" placeholder="shade How shady the plot is" aria-label="Names and labels of new variables" spellcheck="false" data-test="new-lines" />
+    <textarea v-model="text" class="mono lines-to-type" rows="8" placeholder="shade How shady the plot is" aria-label="Names and labels of new variables" spellcheck="false" data-test="new-lines" />
   </PanelShell>
 </template>
-
-<style scoped>
-textarea {
-  width: 100%;
-  max-width: 560px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 8px 10px;
-  font-size: 13px;
-}
-</style>

@@ -22,8 +22,8 @@ const others = (each: Schema['Spellings']): number => each.counts.slice(1).reduc
 
 <template>
   <section v-if="groups.length" class="spellings" data-test="spellings">
-    <h3>{{ counted(groups.length, 'answer') }} spelled in several ways</h3>
-    <div v-for="each in groups.slice(0, most)" :key="each.entries[0]" class="text">
+    <h3 class="evidence-head">{{ counted(groups.length, 'answer') }} spelled in several ways</h3>
+    <div v-for="each in groups.slice(0, most)" :key="each.entries[0]" class="evidence-row">
       <span :title="each.entries.join('\n')">
         <template v-for="(entry, at) in each.entries.slice(0, 5)" :key="entry"><span v-if="at">, </span>“{{ entry }}” <small class="soft">{{ count(each.counts[at]!) }}</small></template>
       </span>
@@ -36,26 +36,5 @@ const others = (each: Schema['Spellings']): number => each.counts.slice(1).reduc
 <style scoped>
 .spellings {
   margin-bottom: 14px;
-}
-
-h3 {
-  font-size: 13px;
-  font-weight: 650;
-  margin: 8px 0 4px;
-}
-
-.text {
-  display: flex;
-  gap: 16px;
-  justify-content: space-between;
-  border-bottom: 1px solid var(--line);
-  padding: 5px 2px;
-  font-size: 13px;
-}
-
-.text > span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

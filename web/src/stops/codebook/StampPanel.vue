@@ -80,8 +80,7 @@ const said = (change: Schema['TagChange']): string => change.parts.map((part) =>
   min-height: 26px;
 }
 
-legend,
-h3 {
+legend {
   font-size: 13px;
   font-weight: 650;
   margin: 10px 0 4px;

@@ -24,8 +24,8 @@ const changedToday = useAsked(
   () => got(api.GET('/api/studies/{study_id}/changed', { params: { path: { study_id: study.id }, query: { since: midnight } } })),
 )
 const suspected = useAsked(
-  () => [filter.value === 'suspects', study.revision] as const,
-  ([wanted]) => (wanted ? got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: { study_id: study.id } }, body: {} })) : null),
+  () => study.revision,
+  () => got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: { study_id: study.id } }, body: {} })),
 )
 const field = ref<HTMLInputElement>()
 const scroller = ref<VVirtualScroll>()
@@ -45,7 +45,7 @@ const counts = computed(() =>
   Object.entries(FILTERS).map(([name, each]) => ({
     name,
     title: each.title,
-    number: name === 'suspects' && filter.value !== name ? null : study.variables.filter(each.holds).length,
+    number: study.variables.filter(each.holds).length,
   })),
 )
 const tags = computed(() => matching(study.variables.filter(FILTERS[filter.value]!.holds), text.value))
@@ -189,7 +189,7 @@ useEventListener(window, 'keydown', (event) => {
     </div>
     <div class="chips">
       <button v-for="each in counts" :key="each.name" :class="{ on: filter === each.name }" :aria-pressed="filter === each.name" :title="each.title" @click="filter = each.name">
-        {{ each.name }} {{ each.number ?? '' }}
+        {{ each.name }} {{ each.number }}
       </button>
     </div>
     <p v-if="!tags.length" class="none soft">No tag matches. <button class="act" @click="((text = ''), (filter = 'all'))">Show all</button></p>
