@@ -92,3 +92,18 @@ def test_shared_lists_and_the_library(client: TestClient, study: str) -> None:
     assert client.delete("/api/library/lists/LIGHT").json() == []
     assert client.delete("/api/library/lists/light").status_code == 404
     assert client.put("/api/library/lists", json={"name": " ", "lines": lines}).status_code == 422
+
+
+def test_a_study_whose_variables_are_all_removed(client: TestClient, study: str) -> None:
+    """Every view answers, a page says that there is nothing, and undo brings all of it back."""
+    ids = list(shown(client, study).values())
+    before = client.get(f"/api/studies/{study}/records").json()["columns"]
+    removed = take(client, study, {"do": "remove variables", "variables": ids})
+    url = f"/api/studies/{study}"
+    assert client.get(url).json()["order"] == [] and client.get(f"{url}/checks").status_code == 200
+    refused = client.post(f"{url}/page", json={})
+    assert refused.status_code == 404 and "no variable in this study" in refused.json()["detail"]
+    assert client.post(f"{url}/missing/candidates", json={}).json() == {"candidates": []}
+    assert client.post(f"{url}/widths", json={}).json()["widths"] == []
+    client.post(f"{url}/head", json={"to": "undo", "expected": removed["revision"]})
+    assert client.get(f"{url}/records").json()["columns"] == before

@@ -25,6 +25,7 @@ from rowtag.api.models_codebook import (
 )
 from rowtag.core.aside import candidates, occurrences
 from rowtag.core.codelist import alike_lists
+from rowtag.core.errors import NotThere
 from rowtag.core.propose import read_as
 from rowtag.core.renaming import by_pairs, by_pattern, judged
 from rowtag.core.spellings import Spellings, near_duplicates
@@ -51,7 +52,10 @@ def spellings(here: Here, study_id: str, variable_id: str) -> list[Spellings]:
 def page_of_many(here: Here, study_id: str, chosen: Chosen) -> CodebookPage:
     """Several tags as one: what they share, and what differs."""
     revision, study = here.study(study_id).snapshot()
-    return page_of(study, revision, chosen.ids(study))
+    ids = chosen.ids(study)
+    if not ids:
+        raise NotThere("There is no variable in this study.", remedy="Bring a file in, or define a variable first.")
+    return page_of(study, revision, ids)
 
 
 @router.post("/names")
