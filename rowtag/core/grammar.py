@@ -10,7 +10,7 @@ Times: hours and minutes, optionally seconds with a fraction. Date and time are 
 import re
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -32,11 +32,22 @@ Values = npt.NDArray[np.float64]
 @dataclass(frozen=True)
 class Parsed:
     """What a parser made of n texts: which fit (bool, n), their values (float64, n; NaN where unfit),
-    and plain forms (Arrow, n; null where unfit) from which canonical texts are made."""
+    and plain forms (Arrow, n; null where unfit): dates and times canonical, numbers with point and hyphen only."""
 
     fits: Flags
     values: Values
     plain: Texts
+    numeric: bool
+
+    @cached_property
+    def canonical(self) -> Texts:
+        """One spelling per value: Arrow (n), null where unfit."""
+        return canonical_numbers(self.plain) if self.numeric else self.plain
+
+    @property
+    def nbytes(self) -> int:
+        """Memory this holds, for caches; canonical texts count as if they were made."""
+        return int(self.fits.nbytes + self.values.nbytes + (1 + self.numeric) * self.plain.nbytes)
 
 
 def _plainest_pattern(marks: Marks, *, whole: bool) -> str:
@@ -83,7 +94,7 @@ def parse_numbers(texts: Texts, marks: Marks, *, whole: bool = False) -> Parsed:
         fits[others] = pc.match_substring_regex(pc.take(texts, others), number_pattern(marks, whole=whole))
     plain = _plain_numbers(texts, pa.array(fits), marks)
     values = pc.cast(pc.utf8_ltrim(plain, "+"), pa.float64()).to_numpy(zero_copy_only=False)
-    return Parsed(fits, values, plain)
+    return Parsed(fits, values, plain, numeric=True)
 
 
 def most_decimals(plain: Texts, chosen: Flags) -> int:
@@ -189,7 +200,7 @@ def parse_dates(texts: Texts, kind: str, marks: Marks) -> Parsed:
         values = np.where(fits, values, more_values)
         fits = fits | more
     values = np.where(fits, values, np.nan)
-    return Parsed(fits, values, canonical_dates(values, kind))
+    return Parsed(fits, values, canonical_dates(values, kind), numeric=False)
 
 
 def canonical_dates(values: Values, kind: str) -> Texts:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import IntEnum
-from functools import cached_property
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -23,7 +23,6 @@ from rowtag.core.grammar import (
     Values,
     canonical_dates,
     canonical_number,
-    canonical_numbers,
     parse_dates,
     parse_numbers,
 )
@@ -87,21 +86,19 @@ class SegmentReading:
     states: npt.NDArray[np.uint8]
     lines: npt.NDArray[np.int32]
     parsed: Parsed | None
-    numeric: bool
 
-    @cached_property
-    def canonical(self) -> Texts:
-        """One spelling per value for what fits the type, else the trimmed text: Arrow texts (n)."""
+    def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
+        """One spelling per value for what fits the type, else the trimmed text: Arrow texts of all n tokens,
+        or of those asked for."""
         if self.parsed is None:
-            return self.texts
-        plain = canonical_numbers(self.parsed.plain) if self.numeric else self.parsed.plain
-        return pc.coalesce(plain, self.texts)
+            return self.texts if tokens is None else taken([self.texts], tokens)
+        found = [self.parsed.canonical, self.texts]
+        return pc.coalesce(*(found if tokens is None else (taken([texts], tokens) for texts in found)))
 
     @property
     def nbytes(self) -> int:
-        """Memory this holds beside the tidied texts, for caches; canonical texts count as if they were made."""
-        own = 0 if self.parsed is None else self.parsed.values.nbytes + 2 * self.parsed.plain.nbytes
-        return int(self.states.nbytes + self.lines.nbytes + own)
+        """Memory this holds beside what its segment's readings share, for caches."""
+        return int(self.states.nbytes + self.lines.nbytes)
 
 
 @dataclass(frozen=True)
@@ -142,7 +139,9 @@ class Reading:
 
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
         """Canonical texts of all tokens, or of those asked for, in that order."""
-        texts = [part.canonical for part in self.parts]
+        if len(self.parts) == 1:
+            return self.parts[0].canonical(tokens)
+        texts = [part.canonical() for part in self.parts]
         return joined(texts) if tokens is None else taken(texts, tokens)
 
 
@@ -155,8 +154,16 @@ def forget() -> None:
 
 
 def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
-    """How the tokens of a segment read under a lens; remembered, since neither ever changes."""
-    return _memo.get((segment.serial, lens), lambda: _read(_tidied(segment), lens), lambda part: part.nbytes)
+    """How the tokens of a segment read under a lens; remembered, since neither ever changes.
+
+    What the type makes of them is remembered apart: another code list does not parse anything again.
+    """
+
+    def parse(kind: str) -> Parsed:
+        key = (segment.serial, kind, lens.marks)
+        return _memo.get(key, lambda: _parse(_tidied(segment), kind, lens.marks), lambda parsed: parsed.nbytes)
+
+    return _memo.get((segment.serial, lens), lambda: _read(_tidied(segment), lens, parse), lambda part: part.nbytes)
 
 
 def read_column(column: Column, lens: Lens) -> Reading:
@@ -190,18 +197,19 @@ def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[A
 
 def read_texts(texts: Texts, lens: Lens) -> SegmentReading:
     """How n texts read under a lens."""
-    return _read(tidy(texts), lens)
+    trimmed = tidy(texts)
+    return _read(trimmed, lens, lambda kind: _parse(trimmed, kind, lens.marks))
 
 
-def _read(trimmed: Texts, lens: Lens) -> SegmentReading:
-    """How n tidied texts read under a lens: the one reading function."""
-    parsed = _parse(trimmed, lens)
+def _read(trimmed: Texts, lens: Lens, parse: Callable[[str], Parsed]) -> SegmentReading:
+    """How n tidied texts read under a lens: the one reading function. `parse` gives what a type makes of them."""
+    parsed = None if lens.type == "text" else parse(lens.type)
     size = len(trimmed)
     states = np.full(size, State.VALID, np.uint8)
     lines = np.full(size, -1, np.int32)
     blank = pc.binary_length(trimmed).to_numpy() == 0
 
-    missing = _missing_lines(trimmed, lens)
+    missing = _missing_lines(trimmed, lens, parse)
     listed = _code_lines(trimmed, parsed, lens)
     unreadable = ~parsed.fits if parsed is not None else np.zeros(size, bool)
     unlisted = (listed < 0) if lens.complete else np.zeros(size, bool)
@@ -219,7 +227,7 @@ def _read(trimmed: Texts, lens: Lens) -> SegmentReading:
     lines[coded] = missing[coded]
     states.setflags(write=False)
     lines.setflags(write=False)
-    return SegmentReading(trimmed, states, lines, parsed, lens.type in NUMBER_TYPES)
+    return SegmentReading(trimmed, states, lines, parsed)
 
 
 def tidy(texts: Texts) -> Texts:
@@ -232,22 +240,21 @@ def tidy(texts: Texts) -> Texts:
     return pc.utf8_normalize(trimmed, "NFC")
 
 
+@lru_cache(maxsize=4_096)
 def tidy_one(text: str) -> str:
     """One text as it is read."""
     tidied: str = tidy(large_texts([text]))[0].as_py()
     return tidied
 
 
-def _parse(trimmed: Texts, lens: Lens) -> Parsed | None:
-    """What the type makes of the texts; None for text, which fits everything."""
-    if lens.type in NUMBER_TYPES:
-        return parse_numbers(trimmed, lens.marks, whole=lens.type == "integer")
-    if lens.type in DATE_TYPES:
-        return parse_dates(trimmed, lens.type, lens.marks)
-    return None
+def _parse(trimmed: Texts, kind: str, marks: Marks) -> Parsed:
+    """What a type of numbers, dates or times makes of the texts."""
+    if kind in NUMBER_TYPES:
+        return parse_numbers(trimmed, marks, whole=kind == "integer")
+    return parse_dates(trimmed, kind, marks)
 
 
-def _missing_lines(trimmed: Texts, lens: Lens) -> npt.NDArray[np.int32]:
+def _missing_lines(trimmed: Texts, lens: Lens, parse: Callable[[str], Parsed]) -> npt.NDArray[np.int32]:
     """For each text the first missing line that it matches, else -1.
 
     Codes match by exact value where the type is a number, else by text. Ranges concern numbers under
@@ -258,7 +265,7 @@ def _missing_lines(trimmed: Texts, lens: Lens) -> npt.NDArray[np.int32]:
         return lines
     numbers = lens.type in NUMBER_TYPES
     ranged = any(span.code is None for span in lens.missing)
-    parsed = parse_numbers(trimmed, lens.marks) if numbers or ranged else None
+    parsed = parse("decimal") if numbers or ranged else None
     for number, span in reversed(list(enumerate(lens.missing))):
         if span.code is None:
             assert parsed is not None
@@ -293,12 +300,10 @@ def _equal_code(trimmed: Texts, parsed: Parsed | None, code: str, kind: str) -> 
 
 def _has_value(parsed: Parsed, canonical: str, kind: str) -> Flags:
     """Which parsed entries have exactly the value that `canonical` spells."""
-    same: Flags = parsed.values == value_of(canonical, kind)
-    if kind in DATE_TYPES or not same.any():
-        return same
-    where = np.flatnonzero(same)
-    spelled = canonical_numbers(pc.take(parsed.plain, pa.array(where)))
-    same[where] = pc.equal(spelled, canonical).to_numpy(zero_copy_only=False)
+    value = value_of(canonical, kind)
+    same: Flags = parsed.values == value
+    for tied in _ties(parsed, canonical, value, kind):
+        same[tied] = Decimal(parsed.plain[tied].as_py()) == Decimal(canonical)
     return same
 
 
@@ -317,22 +322,22 @@ def _within(parsed: Parsed, low: str | None, high: str | None, kind: str) -> Fla
         if canonical is not None:
             bound = value_of(canonical, kind)
             inside &= parsed.values * sign >= bound * sign
-            _settle_ties(inside, parsed, canonical, bound, sign, kind)
+            for tied in _ties(parsed, canonical, bound, kind):
+                inside[tied] &= (Decimal(parsed.plain[tied].as_py()) - Decimal(canonical)) * sign >= 0
     return inside
 
 
-def _settle_ties(inside: Flags, parsed: Parsed, canonical: str, bound: float, sign: int, kind: str) -> None:
-    """Entries whose float equals the bound's are compared exactly: beyond 15 digits floats are too coarse."""
+def _ties(parsed: Parsed, canonical: str, value: float, kind: str) -> list[int]:
+    """Entries whose float equals a number's without telling whether they do: beyond 15 digits floats are too coarse."""
     if kind in DATE_TYPES:
-        return
-    ties = np.flatnonzero(parsed.values == bound)
-    if len(canonical) <= EXACT_DIGITS:
+        return []
+    ties = np.flatnonzero(parsed.values == value)
+    if len(canonical) <= EXACT_DIGITS and ties.size:
         ties = ties[pc.binary_length(pc.take(parsed.plain, pa.array(ties))).to_numpy() > EXACT_DIGITS]
-    limit = Decimal(canonical)
-    for tied in ties.tolist():
-        inside[tied] &= (Decimal(parsed.plain[tied].as_py()) - limit) * sign >= 0
+    return ties.tolist()
 
 
+@lru_cache(maxsize=4_096)
 def canonical_code(code: str, kind: str) -> str | None:
     """A code's canonical spelling under a type, or None where it does not fit the type."""
     code = tidy_one(code)
@@ -344,6 +349,7 @@ def canonical_code(code: str, kind: str) -> str | None:
     return code
 
 
+@lru_cache(maxsize=4_096)
 def value_of(canonical: str, kind: str) -> float:
     """The value that a canonical number, date or time spells, as `Reading.values` gives it."""
     if kind in NUMBER_TYPES:

@@ -201,8 +201,9 @@ class Study:
         return _memo.get(key, work_out, lambda found: int(found[0].nbytes + found[1].nbytes))
 
     def fill(self, id: str) -> Fill:
-        """The four shares of a variable."""
-        return count_states(self.reading(id).states, self.counts(id))
+        """The four shares of a variable; remembered like counts, for longer than the reading they come from."""
+        key = (self.column(id).serial, self.lens(id), self.records.serial, "fill")
+        return _memo.get(key, lambda: count_states(self.reading(id).states, self.counts(id)), lambda fill: 200)
 
     @cached_property
     def name_keys(self) -> Mapping[str, str]:
