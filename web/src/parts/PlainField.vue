@@ -2,6 +2,7 @@
 /** Text that is edited where it stands: kept on Enter or when left, restored on Escape. */
 import { nextTick, ref, watch } from 'vue'
 
+defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
 const text = ref(props.value)
 const field = ref<HTMLTextAreaElement>()
@@ -11,15 +12,8 @@ watch(
   () => props.value,
   (value) => {
     text.value = value
-    void nextTick(fit)
   },
 )
-
-function fit(): void {
-  if (!field.value) return
-  field.value.style.height = 'auto'
-  field.value.style.height = `${field.value.scrollHeight}px`
-}
 
 async function done(everywhere = false): Promise<void> {
   const typed = text.value.replace(/\s*\n\s*/g, ' ').trim()
@@ -38,39 +32,59 @@ defineExpose({ focus: () => field.value?.focus() })
 </script>
 
 <template>
-  <textarea
-    ref="field"
-    v-model="text"
-    rows="1"
-    class="plain"
-    spellcheck="false"
-    :aria-label="label"
-    :placeholder="placeholder"
-    :title="keepAll && 'Enter keeps it here; Ctrl+Enter changes it on every tag with this code and label'"
-    @vue:mounted="fit"
-    @input="fit"
-    @blur="done()"
-    @keydown.enter.exact.prevent="field?.blur()"
-    @keydown.ctrl.enter.prevent="done(true)"
-    @keydown.esc.prevent="restore"
-  />
+  <!-- Unseen, the same text beneath gives the height: nothing has to be measured while a page is drawn. -->
+  <div class="grown" :class="$attrs.class" :data-text="text || placeholder">
+    <textarea
+      ref="field"
+      v-model="text"
+      v-bind="{ ...$attrs, class: undefined }"
+      rows="1"
+      class="plain"
+      spellcheck="false"
+      :aria-label="label"
+      :placeholder="placeholder"
+      :title="keepAll && 'Enter keeps it here; Ctrl+Enter changes it on every tag with this code and label'"
+      @blur="done()"
+      @keydown.enter.exact.prevent="field?.blur()"
+      @keydown.ctrl.enter.prevent="done(true)"
+      @keydown.esc.prevent="restore"
+    />
+  </div>
 </template>
 
 <style scoped>
+.grown {
+  display: grid;
+  min-width: 0;
+  margin-left: -2px;
+}
+
+.grown::after {
+  content: attr(data-text) ' ';
+  visibility: hidden;
+  white-space: pre-wrap;
+}
+
+.grown::after,
+.plain {
+  grid-area: 1 / 1;
+  min-width: 0;
+  min-height: 24px;
+  padding: 1px 2px;
+  border: 0;
+  border-bottom: 1.5px solid transparent;
+  overflow-wrap: break-word;
+}
+
 .plain {
   display: block;
   width: 100%;
-  min-height: 24px;
   resize: none;
   overflow: hidden;
   font: inherit;
   letter-spacing: inherit;
   color: inherit;
   background: transparent;
-  border: 0;
-  border-bottom: 1.5px solid transparent;
-  padding: 1px 2px;
-  margin-left: -2px;
   outline: none;
 }
 

@@ -52,7 +52,7 @@ function pasted(event: ClipboardEvent): void {
     <button
       v-if="listable.length && listable.length <= 40" class="act" data-test="list-all"
       @click="actions.list(listable.map((row) => ({ row, label: '' })))"
-    >List all {{ counted(listable.length, 'code') }} that occur</button>
+    >{{ listable.length === 1 ? 'List the one code that occurs' : `List all ${listable.length} codes that occur` }}</button>
   </div>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The tags in codebook order, by battery: found, filtered, chosen one or many, moved, and stamped. */
 import { useEventListener } from '@vueuse/core'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { VVirtualScroll } from 'vuetify/components'
 
 import { api, got, type TagStrip as Strip } from '@/api/client'
@@ -162,8 +162,9 @@ async function moveTags(by: number): Promise<void> {
   if (by > 0 && Math.max(...places) < order.length - 1) await arrange(order[Math.max(...places) + 2] ?? '')
 }
 
+/** Scrolls to a tag, once the browser lays the page out anyway. */
 async function show(id: string | null): Promise<void> {
-  await nextTick()
+  await new Promise(requestAnimationFrame)
   const row = document.querySelector(`[data-test="tags"] [data-id="${id}"]`)
   const at = items.value.findIndex((item) => 'tag' in item && item.tag.id === id)
   if (row) row.scrollIntoView({ block: 'nearest' })
