@@ -104,13 +104,6 @@ class DelimitedReader:
         """All entries, to the letter. Short rows are filled with blanks, longer ones widen the table."""
         watch(0.0, "reading")
         data = self.text.utf8(settings.encoding)
-        try:
-            return self._read(data, settings, watch)
-        except UnicodeDecodeError:
-            self.text.check(settings.encoding)
-            raise
-
-    def _read(self, data: Bytes, settings: Settings, watch: Watch) -> Table:
         rows = rows_of(data, begin_of(data), len(data), settings, self.name)
         heads = [row.cells for row in islice(rows, settings.first_data_row - 1)]
         first = next(rows, None)
@@ -324,9 +317,13 @@ def _readable(rows: Iterator[Line]) -> list[list[str]]:
 # The fast way -----------------------------------------------------------------------------------
 
 _AS_TEXTS = pa_csv.ConvertOptions(
-    default_column_type=pa.string(), null_values=[], strings_can_be_null=False, quoted_strings_can_be_null=False
+    default_column_type=pa.string(),
+    null_values=[],
+    strings_can_be_null=False,
+    quoted_strings_can_be_null=False,
+    check_utf8=False,
 )
-"""Every column is text, and no text means "null"."""
+"""Every column is text, and no text means "null". That the bytes are UTF-8 is known."""
 
 
 def _split_fast(data: Bytes, start: int, stop: int, settings: Settings, watch: Watch) -> list[Any] | None:

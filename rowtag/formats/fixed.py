@@ -74,13 +74,6 @@ class FixedReader:
                 where=Place(self.name),
             )
         data = self.text.utf8(settings.encoding)
-        try:
-            return self._read(data, settings, watch)
-        except UnicodeDecodeError:
-            self.text.check(settings.encoding)
-            raise
-
-    def _read(self, data: Bytes, settings: Settings, watch: Watch) -> Table:
         top = Lines(data, begin_of(data))
         heads = [cut(line, settings.fields) for line in islice(top, settings.first_data_row - 1)]
         stop = last_filled(data, top.offset, b" \t") if settings.blank_rows == "leave out" else len(data)
@@ -137,7 +130,7 @@ def fields_from(begins: list[int], end: int) -> tuple[FixedField, ...]:
 def _lines(data: Bytes, start: int, stop: int, *, keep_blank: bool) -> pa.ChunkedArray:
     """The lines of the data as Arrow texts."""
     if start < stop and data.find(_NEVER.encode(), start, stop) < 0:
-        with suppress(pa.ArrowInvalid):  # which may also mean another encoding: found out line by line
+        with suppress(pa.ArrowInvalid):
             return pa_csv.read_csv(
                 pa.BufferReader(pa.py_buffer(data).slice(start, stop - start)),
                 pa_csv.ReadOptions(autogenerate_column_names=True, block_size=4 << 20),

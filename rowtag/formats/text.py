@@ -10,6 +10,7 @@ import io
 import mmap
 import zlib
 from collections.abc import Iterable, Iterator
+from functools import cached_property
 from pathlib import Path
 from tempfile import TemporaryFile
 from typing import BinaryIO
@@ -32,6 +33,7 @@ SAMPLE = 256 * 1024
 MOST_UNPACKED = 4 << 30
 """Bytes that a packed file may become."""
 _BLOCK = 1 << 20
+_GLANCE = 64 << 10
 _MAGIC = {
     b"PK\x03\x04": "a ZIP archive or workbook",
     b"\xd0\xcf\x11\xe0": "an older or password-protected workbook",
@@ -88,15 +90,24 @@ class Text:
         head = self.bytes[:SAMPLE]
         if head.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)) or _wide(head):
             return "utf-16"
+        if self._unsound is None:
+            return "utf-8"
+        around = head + self.bytes[max(0, self._unsound - _BLOCK) : self._unsound + _BLOCK]
+        return max(("cp1252", "iso-8859-15", "mac-roman", "iso-8859-1"), key=lambda code: _usual_in(around, code))
+
+    @cached_property
+    def _unsound(self) -> int | None:
+        """Where about the bytes are no UTF-8; None where all are. What is plain ASCII is seen without decoding it."""
         decoder = codecs.getincrementaldecoder("utf-8")()
         try:
-            for at in range(0, len(self.bytes), _BLOCK):
-                decoder.decode(self.bytes[at : at + _BLOCK])
+            for at in range(0, len(self.bytes), _GLANCE):
+                block = self.bytes[at : at + _GLANCE]
+                if not block.isascii() or decoder.getstate()[0]:
+                    decoder.decode(block)
             decoder.decode(b"", final=True)
         except UnicodeDecodeError:
-            around = head + self.bytes[max(0, at - _BLOCK) : at + _BLOCK]
-            return max(("cp1252", "iso-8859-15", "mac-roman", "iso-8859-1"), key=lambda code: _usual_in(around, code))
-        return "utf-8"
+            return at
+        return None
 
     def head(self, encoding: str) -> str:
         """The first lines, decoded; where a character cannot be, the replacement sign stands for it."""
@@ -104,9 +115,11 @@ class Text:
         return self.bytes[mark : mark + SAMPLE].decode(codec, "replace").lstrip("\ufeff")
 
     def utf8(self, encoding: str) -> Bytes:
-        """All of the file as UTF-8, possibly with its mark; only what is re-encoded is known to be right."""
+        """All of the file as UTF-8, possibly with its mark. Raises UnreadableFile where it is not in `encoding`."""
         if encoding not in self._utf8:
             codec, mark = self._codec(encoding)
+            if codec == "utf-8" and self._unsound is not None:
+                self._refuse_unsound(codec, mark)
             blocks = (text.encode() for text in self._decoded(codec, mark))
             data = self.bytes if codec == "utf-8" else _spooled(blocks, self._folder, self.name)
             at = data.find(b"\0")
@@ -121,9 +134,8 @@ class Text:
             if isinstance(data, mmap.mmap):
                 data.madvise(mmap.MADV_DONTNEED)
 
-    def check(self, encoding: str) -> None:
-        """Raises UnreadableFile, with the place, where the file is not in `encoding`."""
-        for _ in self._decoded(*self._codec(encoding)):
+    def _refuse_unsound(self, codec: str, mark: int) -> None:
+        for _ in self._decoded(codec, mark):
             pass
 
     def _codec(self, encoding: str) -> tuple[str, int]:

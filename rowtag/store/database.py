@@ -1,6 +1,8 @@
 """SQLite through SQLAlchemy: explicit transactions, durable commits, migrations before first use."""
 
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import closing
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -88,6 +90,9 @@ pieces = sa.Table(
 )
 """The bytes of source files (by their SHA-256), compressed in pieces."""
 
+LOG_SIZE = 4 << 20
+"""Bytes of a write-ahead log from which it is written back into its file."""
+
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -103,7 +108,13 @@ def open_database(path: Path, kind: str) -> sa.Engine:
 def _configure(connection: Any, _record: Any) -> None:
     """Durable, in write-ahead mode; transactions are begun by `_begin`, not by the driver."""
     connection.isolation_level = None
-    for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "cache_size=-16384"):
+    for pragma in (
+        "journal_mode=WAL",
+        "synchronous=FULL",
+        "foreign_keys=ON",
+        "cache_size=-16384",
+        "wal_autocheckpoint=0",
+    ):
         connection.execute(f"PRAGMA {pragma}")
 
 
@@ -111,6 +122,38 @@ def _begin(connection: sa.Connection) -> None:
     """Writers say so at once, so that a transaction never fails half-way for want of the lock."""
     writing = connection.get_execution_options().get("writing", False)
     connection.exec_driver_sql("BEGIN IMMEDIATE" if writing else "BEGIN")
+
+
+class WriteBack:
+    """Writes a study's log back into its file beside those who wait: what is in the log is durable already."""
+
+    def __init__(self, engine: sa.Engine, path: Path) -> None:
+        self._engine = engine
+        self._log = path.with_name(path.name + "-wal")
+        self._aside = ThreadPoolExecutor(1)
+        self._running: Future[None] | None = None
+        sa.event.listen(engine, "connect", _only_when_due)
+        engine.dispose()  # connections made before would still write back at their commits
+
+    def due(self) -> None:
+        """Begins to write back where the log has grown."""
+        idle = self._running is None or self._running.done()
+        if idle and self._log.exists() and self._log.stat().st_size >= LOG_SIZE:
+            self._running = self._aside.submit(self._write_back)
+
+    def close(self) -> None:
+        """Waits for what has begun."""
+        self._aside.shutdown()
+
+    def _write_back(self) -> None:
+        with closing(self._engine.raw_connection()) as connection:
+            connection.cursor().execute("PRAGMA wal_checkpoint(PASSIVE)")
+
+
+def _only_when_due(connection: Any, _record: Any) -> None:
+    """Commits write nothing back; a log that was written back shrinks with the next one."""
+    for pragma in ("wal_autocheckpoint=0", f"journal_size_limit={LOG_SIZE // 4}"):
+        connection.execute(f"PRAGMA {pragma}")
 
 
 @cache

@@ -15,7 +15,7 @@ from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
-from rowtag.store.database import blobs, moves, open_database, pieces, states, steps
+from rowtag.store.database import WriteBack, blobs, moves, open_database, pieces, states, steps
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 
 KEPT_STATES = 64
@@ -77,6 +77,7 @@ class StudyFile:
 
     def __init__(self, path: Path, *, clock: Callable[[], str] = now) -> None:
         self._engine = open_database(path, "study")
+        self._log = WriteBack(self._engine, path)
         self._clock = clock
         self._lock = threading.RLock()
         self._cache: OrderedDict[int, Study] = OrderedDict()
@@ -91,6 +92,7 @@ class StudyFile:
 
     def close(self) -> None:
         """Lets go of the file."""
+        self._log.close()
         self._engine.dispose()
 
     # Looking --------------------------------------------------------------------------------
@@ -299,6 +301,7 @@ class StudyFile:
                 steps.insert().values(id=step_id, state=made, revision=revision, at=at, by=by, **outcome_parts)
             )
             self._move(connection, made, "step", by, at)
+        self._log.due()
         fresh.kept()
         self._remember(made, applied.study)
         self._weights[made] = weight
