@@ -28,7 +28,7 @@ from rowtag.core.grammar import (
 )
 from rowtag.core.memo import Memo
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
-from rowtag.core.tokens import Segment, Texts, joined, large_texts, taken
+from rowtag.core.tokens import Segment, Texts, edges_of, is_ascii, joined, large_texts, lengths_of, taken
 
 EXACT_DIGITS = 15
 """Decimal digits that a float tells apart for sure."""
@@ -182,7 +182,7 @@ def _tidied(segment: Segment) -> Texts:
 
 def text_lengths(column: Column) -> npt.NDArray[np.int64]:
     """Characters of each of the n tokens of a column, spaces at their ends not counted: int64 (n)."""
-    return per_segment(column, "lengths", lambda texts: pc.utf8_length(texts).to_numpy().astype(np.int64))
+    return per_segment(column, "lengths", lengths_of)
 
 
 def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[Any]]) -> npt.NDArray[Any]:
@@ -230,14 +230,17 @@ def _read(trimmed: Texts, lens: Lens, parse: Callable[[str], Parsed]) -> Segment
     return SegmentReading(trimmed, states, lines, parsed)
 
 
+_MAY_BE_SPACE = np.ones(256, bool)
+"""Bytes at the ends of a text that may belong to a space: not those of visible ASCII, nor 0, which means no text."""
+_MAY_BE_SPACE[0] = False
+_MAY_BE_SPACE[0x21:0x7F] = False
+
+
 def tidy(texts: Texts) -> Texts:
     """Texts as they are read: without spaces at their ends, composed (NFC)."""
-    trimmed = pc.utf8_trim_whitespace(texts)
-    if trimmed.nbytes == texts.nbytes:
-        trimmed = texts  # nothing was trimmed: one copy does
-    if pc.all(pc.string_is_ascii(trimmed), min_count=0).as_py():
-        return trimmed
-    return pc.utf8_normalize(trimmed, "NFC")
+    if any(_MAY_BE_SPACE[edge].any() for edge in edges_of(texts)):
+        texts = pc.utf8_trim_whitespace(texts)
+    return texts if is_ascii(texts) else pc.utf8_normalize(texts, "NFC")
 
 
 @lru_cache(maxsize=4_096)

@@ -24,6 +24,37 @@ def joined(arrays: Sequence[Texts]) -> Texts:
     return arrays[0] if len(arrays) == 1 else pa.concat_arrays(arrays)
 
 
+def bytes_of(texts: Texts) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.uint8]]:
+    """Where each of n Arrow large strings begins and the last one ends (int64, n + 1), and the bytes they lie in."""
+    _, offsets, data = texts.buffers()
+    ends = np.frombuffer(offsets, np.int64)[texts.offset : texts.offset + len(texts) + 1]
+    return ends, np.frombuffer(data or b"", np.uint8)
+
+
+def edges_of(texts: Texts) -> tuple[npt.NDArray[np.uint8], npt.NDArray[np.uint8]]:
+    """The first and the last byte of each of n Arrow large strings (uint8, n), 0 where it is empty."""
+    ends, data = bytes_of(texts)
+    filled = np.flatnonzero(ends[1:] > ends[:-1])
+    first, last = np.zeros((2, len(texts)), np.uint8)
+    first[filled] = data[ends[filled]]
+    last[filled] = data[ends[filled + 1] - 1]
+    return first, last
+
+
+def is_ascii(texts: Texts) -> bool:
+    """Whether no character of some Arrow large strings lies beyond ASCII."""
+    ends, data = bytes_of(texts)
+    return bool(data[ends[0] : ends[-1]].max(initial=0) < 128) if len(texts) else True
+
+
+def lengths_of(texts: Texts) -> npt.NDArray[np.int64]:
+    """Characters of each of n Arrow large strings: int64 (n)."""
+    if is_ascii(texts):
+        return np.diff(bytes_of(texts)[0])
+    lengths: npt.NDArray[np.int64] = pc.utf8_length(texts).to_numpy().astype(np.int64)
+    return lengths
+
+
 def taken(arrays: Sequence[Texts], positions: npt.NDArray[Any]) -> Texts:
     """The texts at some positions of arrays that lie one behind the other, in the order asked for.
 

@@ -33,7 +33,7 @@ def test_bands_follow_their_numbers(ends: list[int], between: str) -> None:
     assert natural_order(bands[::-1]) == ("bands of numbers", list(range(len(bands)))[::-1])
 
 
-@pytest.mark.parametrize("words", [[], ["Agree"], ["Own", "Shared"], ["1", "2", "3"], ["10-20", "15-30"]])
+@pytest.mark.parametrize("words", [[], ["Agree"], ["Own", "Shared"], ["1", "2", "3"], ["10-20", "15-30"], ["1-2", "2"]])
 def test_nothing_is_ordered_that_has_no_order(words: list[str]) -> None:
     """One word, other words, plain numbers and bands that overlap have no order."""
     assert natural_order(words) is None

@@ -1,6 +1,7 @@
 """Reading: the order that is law, the matching rules, and everything that reads against the slow reference."""
 
 import statistics
+import unicodedata
 from collections import Counter
 from decimal import Decimal
 
@@ -10,12 +11,12 @@ from hypothesis import strategies as st
 
 from rowtag.core.checks.strays import stray_evidence
 from rowtag.core.column import column_of_texts
-from rowtag.core.reading import State, read_texts
+from rowtag.core.reading import State, read_texts, tidy
 from rowtag.core.records import page
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tables import frequency, summary
 from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Tag, lens_of
-from rowtag.core.tokens import large_texts
+from rowtag.core.tokens import is_ascii, large_texts, lengths_of
 from rowtag.formats.table import unwatched
 from rowtag.formats.written import Options, csv_blocks, written
 from tests import generate, reference
@@ -161,3 +162,14 @@ def test_summaries_agree_with_statistics(entries: list[str], tag: Tag) -> None:
         assert [figures.q1, figures.median, figures.q3] == pytest.approx([float(each) for each in exact], rel=1e-9)
         scale = max(abs(float(each)) for each in valid)
         assert figures.sd == pytest.approx(float(statistics.stdev(valid)), rel=1e-7, abs=1e-9 * scale)
+
+
+@given(st.lists(st.text(alphabet=" \t\u00a0\u2003\u0301aé7.-\u2212", max_size=6), max_size=8))
+def test_texts_are_tidied_whatever_they_hold(texts: list[str]) -> None:
+    """Spaces of any kind go from the ends, letters are composed, and lengths are in characters."""
+    tidied = tidy(large_texts(texts))
+    assert tidied.to_pylist() == [unicodedata.normalize("NFC", text.strip()) for text in texts]
+    assert lengths_of(tidied).tolist() == [len(text) for text in tidied.to_pylist()]
+    some = tidied[1:]  # arrays may be parts of others
+    assert lengths_of(some).tolist() == [len(text) for text in some.to_pylist()]
+    assert is_ascii(some) == all(text.isascii() for text in some.to_pylist())

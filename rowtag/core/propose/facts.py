@@ -10,14 +10,14 @@ import pyarrow.compute as pc
 from rowtag.core.column import Column
 from rowtag.core.reading import SegmentReading, State, read_segment
 from rowtag.core.tag import Lens, Marks, Type
-from rowtag.core.tokens import Texts, large_texts
+from rowtag.core.tokens import Texts, bytes_of, edges_of, large_texts, lengths_of
 
 MISSING_WORDS = large_texts(
     """na|n/a|n.a.|.|..|-|–|—|--|---|?|null|none|nan|nil|missing|#n/a|#null!|unknown|refused|dk|don't know|don’t know
     |not asked|no answer|not applicable|not stated|prefer not to say|no response""".replace("\n    ", "").split("|")
 )
 """Texts (in lower case) that often stand for a missing answer."""
-_LONGEST_WORD = 20
+_LONGEST_WORD = int(pc.max(pc.binary_length(MISSING_WORDS)).as_py())
 """Bytes of the longest of them."""
 
 
@@ -48,8 +48,7 @@ class Facts:
     @cached_property
     def lengths(self) -> npt.NDArray[np.int64]:
         """Characters of every token."""
-        lengths: npt.NDArray[np.int64] = pc.utf8_length(self.reading.texts).to_numpy()
-        return lengths
+        return lengths_of(self.reading.texts)
 
     def share_holding(self, text: str) -> float:
         """Share of the entries that hold a text."""
@@ -64,10 +63,21 @@ def plain_lens(kind: Type, marks: Marks = Marks()) -> Lens:
 
 def missing_words(texts: Texts) -> npt.NDArray[np.bool_]:
     """Which of n tidied texts often stand for a missing answer: bool (n)."""
-    short = np.flatnonzero(pc.binary_length(texts).to_numpy() <= _LONGEST_WORD)
+    first, last = edges_of(texts)
+    likely = np.flatnonzero(_BEGINS[first] & _ENDS[last] & (np.diff(bytes_of(texts)[0]) <= _LONGEST_WORD))
     out = np.zeros(len(texts), bool)
-    out[short] = pc.is_in(pc.ascii_lower(pc.take(texts, short)), MISSING_WORDS).to_numpy(zero_copy_only=False)
+    out[likely] = pc.is_in(pc.ascii_lower(pc.take(texts, likely)), MISSING_WORDS).to_numpy(zero_copy_only=False)
     return out
+
+
+def _among(edges: npt.NDArray[np.uint8]) -> npt.NDArray[np.bool_]:
+    """Which bytes are among those at one end of the words, in capitals too: bool (256)."""
+    out = np.zeros(256, bool)
+    out[[*edges, *bytes(edges).upper()]] = True
+    return out
+
+
+_BEGINS, _ENDS = (_among(edges) for edges in edges_of(MISSING_WORDS))
 
 
 def facts_of(column: Column, counts: npt.NDArray[np.int64]) -> Facts:

@@ -141,12 +141,18 @@ def _band_ranks(words: Sequence[str]) -> list[int | None] | None:
     known = sorted({span for span in spans if span is not None})
     if len(known) < 2 or all(low == high for low, high in known):
         return None
-    if any(after[0] < before[1] for before, after in pairwise(known)):
+    if any(_overlap(*pair) for pair in pairwise(known)):
         return None
     return [None if span is None else known.index(span) for span in spans]
 
 
 _ENDLESS = Decimal("Infinity")
+
+
+def _overlap(before: tuple[Decimal, Decimal], after: tuple[Decimal, Decimal]) -> bool:
+    """Whether two bands share numbers; an end that both name (10–20, 20–30; under 1, 1) belongs to one of them."""
+    single = (before[0] == before[1] and after[1] < _ENDLESS) or (after[0] == after[1] and before[0] > -_ENDLESS)
+    return after[0] < before[1] or (after[0] == before[1] and single)
 
 
 def _band(word: str) -> tuple[Decimal, Decimal] | None:
