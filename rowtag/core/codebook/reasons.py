@@ -1,0 +1,49 @@
+"""Words that say why an answer is missing."""
+
+import re
+from functools import lru_cache
+
+from rowtag.core.tag import Reason
+
+_WORDS: dict[Reason, str] = {
+    "refused": r"refus(?:ed|al|es)(?: to (?:answer|say))?|prefers? not to (?:say|answer)|declined(?: to answer)?",
+    "don't know": r"(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown"
+    r"|not sure",
+    "not applicable": r"(?:not|in) ?applicable|inap(?:plicable)?|n/a|does not apply|filtered(?: out)?",
+    "not asked": r"(?:was |were )?not asked|did(?: not|n'?t) ask|skipped|not administered",
+    "no answer": r"no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer"
+    r"|left (?:blank|empty)|blank|unanswered|nonresponse|non-response",
+    "other": r"(?:system )?missing(?: values?| data)?|na|not (?:available|recorded|ascertained|observed|coded)|no data"
+    r"|invalid",
+}
+_EXPLICIT = frozenset({"refused", "not applicable", "not asked", "no answer", "other"})
+_SAID = re.compile(
+    r"\s*[(\[]\s*(?:is |are |as |= ?)?(?:missing|na)(?: values?)?\s*[)\]]\s*$|,? (?:and )?(?:is|are) missing$", re.I
+)
+
+
+_ANY = "|".join(_WORDS.values())
+_WHOLE = {reason: re.compile(rf"(?:{pattern})(?:\s*(?:[/,]|or)\s*(?:{_ANY}))*") for reason, pattern in _WORDS.items()}
+_LIKELY = re.compile(
+    r"refus|prefer|declin|know|say|dk|unknown|not|did|appl|inap|n/?a|filter|skip|answer|respon|repl|blank|miss"
+    r"|no data|invalid|left"
+)
+
+
+@lru_cache(maxsize=65_536)
+def missing_reason(label: str) -> tuple[Reason | None, bool, str]:
+    """Why a label says that an answer is missing, whether it says so beyond doubt, and the label itself.
+
+    "Don't know" may be an answer like any other; the codes around it must tell.
+    """
+    plain = label.replace("’", "'").strip(" .()[]\"'“”").casefold()
+    if not _LIKELY.search(plain):
+        return None, False, label
+    for reason, pattern in _WHOLE.items():
+        if pattern.fullmatch(plain):
+            bare = re.fullmatch(r"missing(?: values?| data)?|na", plain)
+            return reason, reason in _EXPLICIT, "" if bare else label
+    if said := _SAID.search(label):
+        inner = label[: said.start()].strip()
+        return missing_reason(inner)[0] or "other", True, inner
+    return None, False, label

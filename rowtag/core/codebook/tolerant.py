@@ -1,0 +1,344 @@
+"""Reading documents as people write them: one pass over their lines that proposes what they say of variables.
+
+Nothing is applied, and nothing is made up: a line that cannot be placed is left, and said to be.
+"""
+
+import re
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import groupby, pairwise
+
+from rowtag.core.codebook.codes import NUMBER, Code, Said, code_line, read_text
+from rowtag.core.codebook.described import Described, Understood
+from rowtag.core.codebook.heads import Head, heads_of
+from rowtag.core.codebook.lines import Line, lines_of
+from rowtag.core.codebook.reasons import missing_reason
+from rowtag.core.codebook.saying import LEVELS, TYPES, parts_from, said_level, said_type
+from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
+from rowtag.core.tag import Level, Type
+
+_KEY = re.compile(
+    r"^(?P<key>type|label|question|range|valid range|limits|missing(?: values?| codes?| data)?|level"
+    r"|measurement(?: level)?|values?|codes?|coding|categories|unit|units|width|note|notes|description|meaning)"
+    r"\s*[:=]\s*(?P<rest>.*)$",
+    re.I,
+)
+_KEYS_INSIDE = re.compile(r"(?:^|\s{2,}|[;,]\s+)(?=(?:type|width|decimals|range|missing|level)\s*[:=])", re.I)
+_TABLE_HEAD = re.compile(r"^\s*(?:value|code)s?\b.*\b(?:labels?|freq\w*|count|percent|n|meaning)\b", re.I)
+_WORD_TYPE = re.compile(
+    rf"[(\[,;]\s*(?P<word>{'|'.join([*LEVELS, *TYPES, 'numeric', 'continuous', 'factor'])})\s*(?=[)\],;]|$)", re.I
+)
+
+
+_TYPE_AHEAD = re.compile(
+    r"([(\[])\s*(?:numeric|binary|nominal|ordinal|categorical|integer|continuous)\s*:\s*(?=[)\]]|$)", re.I
+)
+
+
+@dataclass
+class Block:
+    """A variable, or several, as far as the lines read so far say."""
+
+    head: Head
+    certainty: float
+    reason: str
+    text: list[str] = field(default_factory=list)
+    codes: list[Code] = field(default_factory=list)
+    said: dict[str, str] = field(default_factory=dict)
+    limits: tuple[str, str] | None = None
+    last: int = 0
+    ended: bool = False
+    in_table: bool = False
+    level: Level | None = None
+    type: Type | None = None
+    sign: str = ""
+    code_indent: int | None = None
+
+
+def read_document(text: str, known: Collection[str] = ()) -> Understood:
+    """What a document says of variables. Names of the study at hand (`known`) make a likely line a sure one."""
+    lines = lines_of(text)
+    tables = dict(_tables(lines))
+    listed = _in_lists(lines)
+    heads = {head.line.number: (head, sure, why) for head, sure, why in heads_of(lines, known)}
+    blocks: list[Block] = []
+    found: list[Described] = []
+    placed: set[int] = set()
+    current: Block | None = None
+    scale: Scale | None = None
+    scales: list[Scale] = []
+    for line in lines:
+        if line.number in tables:
+            rows, roles, numbers = tables[line.number]
+            found += read_rows(rows, roles, numbers)
+            placed |= {line.number, *numbers}
+            current = None
+        elif line.number in placed:
+            continue
+        elif line.number in heads:
+            current = Block(*heads[line.number], last=line.number)
+            current.text = [current.head.rest] if current.head.rest else []
+            blocks.append(current)
+            placed.add(line.number)
+            if scale is not None and scale.ended_by(current, lines):
+                scale = None
+            if scale is not None and scale.indent <= line.indent:
+                scale.users.append(current)
+                scales = [*scales, scale] if scale not in scales else scales
+        elif line.empty:
+            if current is not None and line.blank:
+                current.ended = current.ended or bool(current.codes) or bool(read_text(" ".join(current.text)).codes)
+        elif current is not None and _belongs(current, line, line.number in listed):
+            placed.add(line.number)
+            current.last = line.number
+        else:
+            scale = _scale(line, scale)
+            if scale is not None and not scale.users:
+                placed.add(line.number)
+            if current is not None:
+                current.ended = True
+    for block in blocks:
+        _settle(block)
+    for stated in scales:
+        for block in stated.users:
+            if not block.codes and block.limits is None:
+                block.codes = list(stated.codes)
+    variables = _once((*found, *(each for block in blocks for each in _described(block))))
+    unplaced = tuple(line.number for line in lines if not line.empty and line.number not in placed)
+    return Understood(tuple(sorted(variables, key=lambda each: each.lines)), {}, unplaced)
+
+
+def _tables(lines: Sequence[Line]) -> Iterator[tuple[int, tuple[list[tuple[str, ...]], dict[Role, int], list[int]]]]:
+    """Tables that describe variables, under the number of their heading row: rows, columns, and the rows' lines."""
+    for rowed, run in groupby(
+        (line for line in lines if not line.empty or line.blank), key=lambda line: bool(line.cells)
+    ):
+        head, *rows = run
+        if not (rowed and rows):
+            continue
+        cells = [row.cells for row in rows]
+        roles = roles_of(head.cells, cells)
+        if is_codebook(roles):
+            yield head.number, (cells, roles, [row.number for row in rows])
+
+
+def _in_lists(lines: Sequence[Line]) -> set[int]:
+    """Lines that look like codes in words, and have others of their kind right beside them."""
+    kinds: dict[int, tuple[int, str]] = {}
+    for line in lines:
+        coded = None if line.empty else code_line(line.text)
+        if coded and coded[1] in ("=", ":", "-", "  ", "\t") and len(coded[0].label.split()) <= 8:
+            kinds[line.number] = (line.indent, coded[1])
+    return {at for at, kind in kinds.items() if kind in (kinds.get(at - 1), kinds.get(at + 1))}
+
+
+# Lines beneath a head ----------------------------------------------------------------------------
+
+
+def _belongs(block: Block, line: Line, in_list: bool) -> bool:
+    """Takes a line into the variable above it, where it belongs there."""
+    inner = line.indent > block.head.line.indent
+    if line.indent < block.head.line.indent and block.ended:
+        return False
+    if _TABLE_HEAD.match(line.plain) and (inner or not block.ended):
+        block.in_table = True
+        return True
+    if (inner or not block.ended) and (found := _KEY.match(line.plain)):
+        for part in _KEYS_INSIDE.split(line.text):
+            if key := _KEY.match(part.strip()):
+                block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
+        block.ended = False
+        return bool(found)
+    if re.search(r"_{2,}|\.{5,}", line.plain) and not block.ended:
+        return True  # room to write in
+    unfinished = bool(block.text) and not block.codes and _unfinished(block.text[-1])
+    if unfinished and not block.ended:
+        block.text.append(line.text)
+        return True
+    listed = read_text(line.text) if _MAY_LIST.search(line.plain) else Said(line.text)
+    several = len(listed.codes) > 1 and not listed.rest
+    apart = several and (not block.codes or all(code.reason or missing_reason(code.label)[0] for code in listed.codes))
+    if not (block.ended and not inner) and not apart:
+        coded = code_line(line.text, table=block.in_table)
+        if coded and ((in_list and inner) or _fits(block, line, *coded)):
+            block.codes.append(coded[0])
+            block.sign, block.code_indent = coded[1], line.indent
+            return True
+    if block.codes and not inner:
+        return False
+    if len(listed.codes) > 1 and (inner or not block.ended) and (not block.codes or not listed.rest):
+        block.codes += [code for code in listed.codes if code.key not in {each.key for each in block.codes}]
+        block.limits = block.limits or listed.limits
+        if listed.rest:
+            block.text.append(listed.rest)
+        return True
+    if block.ended and not (inner and not block.codes):
+        return False
+    if inner and block.codes and block.code_indent is not None and line.indent > block.code_indent + 1:
+        last = block.codes[-1]
+        block.codes[-1] = replace(last, label=f"{last.label} {line.text}")
+        return True
+    if inner and not block.codes:
+        block.text.append(line.text)
+        return True
+    return False
+
+
+_MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\blevels\b|:\s")
+
+
+def _unfinished(text: str) -> bool:
+    """Whether a text goes on in the next line."""
+    return text.count("(") > text.count(")") or bool(
+        re.search(r"[,;:(=/-]$|\b(?:and|or|of|the|to|a|in|with|for)$", text.strip())
+    )
+
+
+def _fits(block: Block, line: Line, code: Code, sign: str) -> bool:
+    """Whether a line that may be a code is one here: of one kind with those before, not a sentence of its own."""
+    if any(code.key == each.key for each in block.codes):
+        return False
+    inner = line.indent > block.head.line.indent
+    number = bool(re.match(NUMBER, code.code or code.low or code.high or ""))
+    if number:
+        return inner or sign in ("=", ":", ")", "()", "-", ".", "\t", "  ") or bool(block.codes) or block.head.asked
+    if not inner:
+        return False
+    if block.codes and not any(each.code and re.match(NUMBER, each.code) for each in block.codes):
+        return sign == block.sign and line.indent == block.code_indent
+    wordy = len(code.label.split()) > 8 or code.label.endswith(".")
+    return (
+        not block.codes
+        and not wordy
+        and (
+            sign in ("=", ":", "-")
+            or (sign in ("  ", " ", "\t") and len(code.code or "") <= 2 and (code.code or "").isupper())
+        )
+    )
+
+
+# A scale stated once -----------------------------------------------------------------------------
+
+
+@dataclass
+class Scale:
+    """Codes stated once, for the items that follow at least as far in as the statement."""
+
+    codes: list[Code]
+    indent: int
+    users: list[Block] = field(default_factory=list)
+
+    def ended_by(self, block: Block, lines: Sequence[Line]) -> bool:
+        """Whether a gap parts a block from items that stood without gaps."""
+        if len(self.users) < 2:
+            return False
+        places = [user.head.line.number for user in self.users]
+        gaps = [any(line.blank for line in lines[a : b - 1]) for a, b in pairwise([*places, block.head.line.number])]
+        return gaps[-1] and not any(gaps[:-1])
+
+
+def _scale(line: Line, before: Scale | None) -> Scale | None:
+    """The scale that holds behind a line that names no variable: what it states itself, or an unused one before it."""
+    said = read_text(line.text)
+    if len(said.codes) > 1:
+        if before is not None and not before.users:
+            return Scale([*before.codes, *said.codes], before.indent)
+        return Scale(said.codes, line.indent)
+    coded = code_line(line.text)
+    if before is not None and not before.users:
+        if coded and re.match(NUMBER, coded[0].code or "") and coded[0].key not in {each.key for each in before.codes}:
+            before.codes.append(coded[0])
+        return before
+    return None
+
+
+# What a block says -------------------------------------------------------------------------------
+
+
+def _settle(block: Block) -> None:
+    """Reads the text of a block for codes, limits, level and type."""
+    text = " ".join(part.strip() for part in block.text)
+    said = read_text(text)
+    if [code for code in block.codes if not code.reason] and [code for code in said.codes if code.reason is None]:
+        said = Said(rest=text)
+    for code in said.codes:
+        if code.key not in {each.key for each in block.codes}:
+            block.codes.append(code)
+    block.limits = said.limits or block.limits
+    rest = _TYPE_AHEAD.sub(r"\1", said.rest)
+    while found := _WORD_TYPE.search(rest):
+        word = found["word"].casefold()
+        block.level, block.type = said_level(word) or block.level, said_type(word) or block.type
+        rest = re.sub(
+            r"[(\[]\s*[)\]]",
+            "",
+            rest[: found.start()] + (rest[found.start()] if rest[found.start()] in "([" else "") + rest[found.end() :],
+        )
+    block.text = [tidy_meaning(rest)]
+    for key, value in block.said.items():
+        _keyed(block, key, value)
+
+
+def _keyed(block: Block, key: str, value: str) -> None:
+    word = value.casefold().strip(" .")
+    if key in ("label", "meaning", "description") and not block.text[0]:
+        block.text = [value]
+    elif key in ("values", "value", "codes", "code", "coding", "categories"):
+        single = code_line(value)
+        said = Said(codes=[single[0]]) if single and re.match(NUMBER, single[0].code or "") else read_text(value)
+        block.codes = [code for code in said.codes if code.key not in {each.key for each in block.codes}] + block.codes
+        block.limits = block.limits or said.limits
+    elif key in ("range", "valid", "limits"):
+        block.limits = read_text(f"range: {value}").limits or block.limits
+    elif key == "missing":
+        said = read_text(value)
+        codes = said.codes or [
+            Code("", code=code, reason="other") for code in re.findall(rf"(?<![\w.]){NUMBER}", value)
+        ]
+        for code in codes:
+            reason = code.reason or missing_reason(code.label)[0] or "other"
+            block.codes = [each for each in block.codes if each.key != code.key] + [replace(code, reason=reason)]
+    elif key in ("level", "measurement"):
+        block.level = said_level(word) or block.level
+    elif key == "type":
+        block.level, block.type = said_level(word) or block.level, said_type(word) or block.type
+
+
+def tidy_meaning(text: str) -> str:
+    """A meaning without loose signs at its ends."""
+    text = re.sub(r"^[\s:;,=\-–—.]+(?=\s|\w|[\"'(])", "", text)
+    text = re.sub(r"[\s;:,=\-–—]+$", "", text)
+    text = re.sub(r"^\((.*)\)$", r"\1", text) if text.count("(") == 1 else text
+    return text.strip()
+
+
+def _described(block: Block) -> list[Described]:
+    """The variables of a block."""
+    given: dict[str, object] = {}
+    if block.text and block.text[0]:
+        given["question" if block.head.asked else "label"] = block.text[0]
+    if block.level:
+        given["level"] = block.level
+    if block.type:
+        given["type"] = block.type
+    parts = parts_from(Said(codes=block.codes, limits=block.limits), given)
+    certainty = round(min(1.0, block.certainty * (1.0 if parts.codes or given else 0.7)), 2)
+    lines = (block.head.line.number, max(block.last, block.head.line.number))
+    return [Described(name, parts, lines=lines, certainty=certainty, reason=block.reason) for name in block.head.names]
+
+
+def _once(variables: tuple[Described, ...]) -> tuple[Described, ...]:
+    """Each variable once: the description that says most; the same name with other codes is less sure."""
+    best: dict[str, Described] = {}
+    for each in variables:
+        there = best.get(each.name)
+        if there is None:
+            best[each.name] = each
+            continue
+        richer = max(there, each, key=lambda one: (bool(one.parts.codes), len(one.parts.model_fields_set)))
+        differ = there.parts.codes and each.parts.codes and there.parts.codes != each.parts.codes
+        said = f"{richer.reason}; lines {there.lines[0]} and {each.lines[0]} both describe it" + (
+            ", with other codes" if differ else ""
+        )
+        best[each.name] = replace(richer, certainty=round(richer.certainty * (0.5 if differ else 0.9), 2), reason=said)
+    return tuple(best.values())
