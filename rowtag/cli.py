@@ -2,8 +2,9 @@
 
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -14,6 +15,10 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 WorkspaceOption = Annotated[Path | None, typer.Option("--workspace", help="Folder that holds the studies.")]
 PortOption = Annotated[int, typer.Option("--port", help="Port to listen on; 0 takes a free one.", min=0, max=65535)]
+CodebookOption = Annotated[
+    Path | None, typer.Option("--codebook", help="A codebook to read it under: text, table or metadata.")
+]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 HostOption = Annotated[
     str, typer.Option("--host", help="Address to listen on; others than this machine need the token.")
 ]
@@ -38,15 +43,54 @@ def start(
 def describe(
     file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
     sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="Print JSON.")] = False,
+    codebook: CodebookOption = None,
+    as_json: JsonOption = False,
 ) -> None:
     """Prints what a file holds: variables, what they look like, their values and figures."""
+    from rowtag.service.codebook import describe_under
     from rowtag.service.describe import describe_file, in_words
 
+    there(file)
+    found = describe_under(file, there(codebook), sheet) if codebook else describe_file(file, sheet)
+    _print(found, in_words, as_json)
+
+
+@app.command()
+def check(
+    file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
+    codebook: Annotated[Path, typer.Option("--codebook", help="The codebook to read it under.")],
+    sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Checks a file under a codebook. Exit code 1 where a finding is an error."""
+    from rowtag.service.codebook import check_in_words, check_under
+
+    found = check_under(there(file), there(codebook), sheet)
+    _print(found, check_in_words, as_json)
+    if any(each["severity"] == "error" for each in found["findings"]):
+        raise typer.Exit(1)
+
+
+@app.command("codebook")
+def read_codebook(
+    document: Annotated[Path, typer.Argument(help="A questionnaire, codebook, table or metadata file.")],
+    as_json: JsonOption = False,
+) -> None:
+    """Prints what is understood of a document: its variables, and the lines that could not be placed."""
+    from rowtag.service.codebook import describe_document, document_in_words
+
+    _print(describe_document(there(document)), document_in_words, as_json)
+
+
+def there(file: Path) -> Path:
+    """A file that exists; NotThere where it does not."""
     if not file.is_file():
         raise NotThere(f"There is no file {file}.", remedy="Check the path.")
-    description = describe_file(file, sheet)
-    typer.echo(json.dumps(description, ensure_ascii=False, indent=1) if as_json else in_words(description))
+    return file
+
+
+def _print(found: dict[str, Any], in_words: Callable[[dict[str, Any]], str], as_json: bool) -> None:
+    typer.echo(json.dumps(found, ensure_ascii=False, indent=1) if as_json else in_words(found))
 
 
 @app.command()

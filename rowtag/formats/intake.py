@@ -111,6 +111,10 @@ class Opened:
                 self._held = settings, _holding(self._reader(settings.kind), settings, watch)
             return self._held[1]
 
+    def table(self, settings: Settings) -> Table:
+        """All entries, without proposals."""
+        return self._reader(settings.kind).read(settings, unwatched)
+
     def _reader(self, kind: Kind) -> Reader:
         if kind not in self._readers:
             self._readers[kind] = READERS[kind](self.path, self.name)

@@ -11,11 +11,20 @@ from rowtag.formats import intake
 
 def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
     """What a delimited text or a workbook holds. Records count from 1, the header not among them."""
+    return described(opened_study(path, sheet))
+
+
+def opened_study(path: Path, sheet: str | None = None) -> Study:
+    """A file as a study, as it was proposed."""
     with intake.opened(path, path.name) as file:
         settings = file.guess()
         if sheet is not None:
             settings = file.heads(settings.model_copy(update={"sheet": sheet}))
-        study = file.read(settings).study
+        return file.read(settings).study
+
+
+def described(study: Study) -> dict[str, Any]:
+    """All records and variables of a study."""
     return {"records": study.records.count, "variables": [describe_variable(study, id) for id in study.order]}
 
 

@@ -46,7 +46,7 @@ class Said:
 
     rest: str = ""
     codes: list[Code] = field(default_factory=list)
-    limits: tuple[str, str] | None = None
+    limits: tuple[str | None, str | None] | None = None
     ends_only: bool = False
 
 

@@ -14,7 +14,7 @@ class Described:
 
     `parts` has given only what the document says. `battery`, `section` and `code_list` go by title and name.
     `lines`: the first and last line it stands on, from 1. `certainty` (0 to 1) says how sure the reading is,
-    `reason` why.
+    `reason` why. `also`: another name that stands beside it, such as the number of its question.
     """
 
     name: str
@@ -25,6 +25,7 @@ class Described:
     lines: tuple[int, int] = (0, 0)
     certainty: float = 1.0
     reason: str = ""
+    also: str = ""
 
 
 @dataclass(frozen=True)

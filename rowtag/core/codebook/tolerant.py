@@ -45,7 +45,7 @@ class Block:
     text: list[str] = field(default_factory=list)
     codes: list[Code] = field(default_factory=list)
     said: dict[str, str] = field(default_factory=dict)
-    limits: tuple[str, str] | None = None
+    limits: tuple[str | None, str | None] | None = None
     last: int = 0
     ended: bool = False
     in_table: bool = False
@@ -316,7 +316,8 @@ def _described(block: Block) -> list[Described]:
     """The variables of a block."""
     given: dict[str, object] = {}
     if block.text and block.text[0]:
-        given["question" if block.head.asked else "label"] = block.text[0]
+        asked = block.head.asked or (bool(block.head.other) and block.text[0].endswith("?"))
+        given["question" if asked else "label"] = block.text[0]
     if block.level:
         given["level"] = block.level
     if block.type:
@@ -324,7 +325,10 @@ def _described(block: Block) -> list[Described]:
     parts = parts_from(Said(codes=block.codes, limits=block.limits), given)
     certainty = round(min(1.0, block.certainty * (1.0 if parts.codes or given else 0.7)), 2)
     lines = (block.head.line.number, max(block.last, block.head.line.number))
-    return [Described(name, parts, lines=lines, certainty=certainty, reason=block.reason) for name in block.head.names]
+    return [
+        Described(name, parts, lines=lines, certainty=certainty, reason=block.reason, also=block.head.other)
+        for name in block.head.names
+    ]
 
 
 def _once(variables: tuple[Described, ...]) -> tuple[Described, ...]:

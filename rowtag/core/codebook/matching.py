@@ -1,0 +1,121 @@
+"""A codebook beside a study: which descriptions belong to which variables, and tags read under them."""
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from difflib import get_close_matches
+
+from rowtag.core.codebook.described import Described
+from rowtag.core.propose import plain_lens
+from rowtag.core.reading import canonical_code, count_states, read_column
+from rowtag.core.study import Study
+from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag
+
+NEAR = 0.8
+"""How alike (0 to 1) names must be for somebody to be asked whether they mean the same."""
+
+
+@dataclass(frozen=True)
+class Match:
+    """Descriptions under the ids of their variables, those that no variable fits, variables that nothing describes,
+    and near names: a description's name and the id of the variable it may mean, which nobody has confirmed."""
+
+    found: Mapping[str, Described]
+    only_described: tuple[Described, ...]
+    only_data: tuple[str, ...]
+    near: Mapping[str, str]
+
+
+def match(study: Study, described: Sequence[Described]) -> Match:
+    """Matches by name exactly, then by earlier names and question numbers, then whatever the case and separators."""
+    ids = {study.tag(id).name: id for id in study.order}
+    former = {name: id for id in study.order for name in study.variable(id).former}
+    origins = {study.variable(id).origin.name: id for id in study.order if study.variable(id).origin.name}
+    plain: dict[str, str | None] = {}
+    for name, id in ids.items():
+        plain[_plain(name)] = None if _plain(name) in plain else id  # two that differ in case only: neither is meant
+    earlier = {**origins, **former}
+    looks: list[tuple[Callable[[Described], str], Mapping[str, str | None]]] = [
+        (lambda each: each.name, ids),
+        (lambda each: each.name, earlier),
+        (lambda each: each.also, {**earlier, **ids}),
+        (lambda each: _plain(each.name), plain),
+        (lambda each: _plain(each.also), plain),
+    ]
+    found: dict[str, Described] = {}
+    left = list(described)
+    for called, known in looks:
+        rest = []
+        for each in left:
+            meant = known.get(called(each)) if called(each) else None
+            if meant is None or meant in found:
+                rest.append(each)
+            else:
+                found[meant] = each
+        left = rest
+    free = [id for id in study.order if id not in found]
+    unmet = {study.tag(id).name.casefold(): id for id in free}
+    near = {}
+    for each in left:
+        close = get_close_matches(each.name.casefold(), unmet, n=1, cutoff=NEAR)
+        if close:
+            near[each.name] = unmet[close[0]]
+    return Match(found, tuple(left), tuple(free), near)
+
+
+def _plain(name: str) -> str:
+    return re.sub(r"[\W_]+", "", name).casefold()
+
+
+def tag_under(study: Study, id: str, described: Described) -> Tag:
+    """A variable's tag with all that a description says of it, as the entries bear it out.
+
+    Its codes make a complete list unless the description says otherwise, or they are the ends of a scale only.
+    Where the entries are the labels themselves, these are the codes. Where nothing is said of the type of a text
+    whose codes are numbers, it is a whole number if most entries are.
+    """
+    tag = study.tag(id)
+    parts = described.parts.given()
+    codes: tuple[CodeLine, ...] = parts.get("codes", ())
+    if codes and "complete" not in parts:
+        parts["complete"] = not _ends_only(codes)
+    if codes and tag.type == "text" and "type" not in parts:
+        if _share(study, id, [line.label for line in codes]) > 0.5:
+            parts["codes"] = tuple(CodeLine(code=line.label) for line in codes if line.label)
+        elif all(_whole(line) for line in codes) and _whole_share(study, id) > 0.5:
+            parts["type"] = "integer"
+    if codes and "level" not in parts and tag.level not in CODED_LEVELS and parts["complete"]:
+        parts["level"] = "nominal"
+    return tag.with_parts(**parts)
+
+
+def _whole(line: CodeLine) -> bool:
+    return line.code is not None and canonical_code(line.code, "integer") is not None and "." not in line.code
+
+
+def _share(study: Study, id: str, texts: Sequence[str]) -> float:
+    """Share of a variable's entries, blanks aside, that are one of some texts."""
+    column, counts = study.column(id), study.counts(id)
+    tokens = column.find([text for text in dict.fromkeys(texts) if text])
+    filled = int(counts.sum()) - study.fill(id).blank
+    return float(counts[tokens[tokens >= 0]].sum()) / filled if filled else 0.0
+
+
+def _whole_share(study: Study, id: str) -> float:
+    """Share of a variable's entries, blanks aside, that are whole numbers."""
+    fill = count_states(read_column(study.column(id), plain_lens("integer")).states, study.counts(id))
+    filled = fill.valid + fill.stray
+    return fill.valid / filled if filled else 0.0
+
+
+def _ends_only(codes: Sequence[CodeLine]) -> bool:
+    """Whether codes are one value, or the two ends of a scale whose steps have no labels."""
+    if not all(line.code is not None and canonical_code(line.code, "decimal") is not None for line in codes):
+        return False
+    values = sorted(float(canonical_code(line.code or "", "decimal") or 0) for line in codes)
+    return len(values) == 1 or (len(values) == 2 and values[1] - values[0] > 2)
+
+
+def study_under(study: Study, matched: Match) -> Study:
+    """The study with its tags read under a codebook."""
+    return study.with_tags({id: tag_under(study, id, each) for id, each in matched.found.items()})

@@ -1,0 +1,137 @@
+"""Codebooks on the command line: what a document says, and a file checked or described under it."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.checks import Finding, run_checks
+from rowtag.core.codebook import Described, Understood
+from rowtag.core.codebook.matching import Match, match, study_under
+from rowtag.core.records import records_with
+from rowtag.core.study import Study
+from rowtag.formats.document import read_codebook
+from rowtag.service.describe import described, opened_study
+
+FIRST_RECORDS = 20
+"""Records that a finding names."""
+
+
+def describe_document(path: Path) -> dict[str, Any]:
+    """What was understood of a document: its variables, and the numbers of lines that could not be placed."""
+    found = read_codebook(path, path.name)
+    return {"variables": [variable_of(each) for each in found.variables], "unplaced": list(found.unplaced)}
+
+
+def variable_of(each: Described) -> dict[str, Any]:
+    """One described variable. A code is a code or the ends of a range; missing ones carry their reason."""
+    parts = each.parts
+    lines = [(line, None) for line in parts.codes] + [(line, line.reason) for line in parts.missing]
+    codes = []
+    for line, reason in lines:
+        span = {"code": line.code} if line.code is not None else {"low": line.low, "high": line.high}
+        codes.append({**span, "label": line.label or None, "missing": reason})
+    given = parts.model_fields_set
+    limits = {"low": parts.limits.low, "high": parts.limits.high} if "limits" in given else None
+    return {
+        "name": each.name,
+        "label": parts.label,
+        "question": parts.question,
+        "level": parts.level if "level" in given else None,
+        "type": parts.type if "type" in given else None,
+        "limits": limits,
+        "codes": codes,
+        "certainty": each.certainty,
+        "lines": list(each.lines),
+    }
+
+
+def under_codebook(file: Path, codebook: Path, sheet: str | None = None) -> tuple[Study, Understood, Match]:
+    """A file's study read under a codebook, what was understood of that, and which names met."""
+    study = opened_study(file, sheet)
+    heads = {name for id in study.order for name in (study.tag(id).name, study.variable(id).origin.name) if name}
+    understood = read_codebook(codebook, codebook.name, heads)
+    matched = match(study, understood.variables)
+    return study_under(study, matched), understood, matched
+
+
+def describe_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[str, Any]:
+    """What a file holds, read under a codebook."""
+    study, understood, matched = under_codebook(file, codebook, sheet)
+    return {**described(study), "codebook": _met(study, understood, matched)}
+
+
+def check_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[str, Any]:
+    """What all checks find in a file under a codebook."""
+    study, understood, matched = under_codebook(file, codebook, sheet)
+    found = described(study)
+    return {
+        "records": found["records"],
+        "codebook": _met(study, understood, matched),
+        "variables": found["variables"],
+        "findings": [_finding(study, each) for each in run_checks(study)],
+    }
+
+
+def _met(study: Study, understood: Understood, matched: Match) -> dict[str, Any]:
+    return {
+        "matched": [study.tag(id).name for id in study.order if id in matched.found],
+        "only_in_codebook": [each.name for each in matched.only_described],
+        "only_in_data": [study.tag(id).name for id in matched.only_data],
+        "unplaced_lines": len(understood.unplaced),
+    }
+
+
+def _finding(study: Study, finding: Finding) -> dict[str, Any]:
+    values = [each.entry for each in finding.evidence]
+    return {
+        "check": finding.check,
+        "severity": finding.severity,
+        "variable": study.tag(finding.variable).name,
+        "message": finding.message,
+        "count": finding.count,
+        "values": values,
+        "records": _records(study, finding.variable, values) if finding.count else [],
+    }
+
+
+def _records(study: Study, id: str, values: list[str]) -> list[int]:
+    """The first records that hold one of some values."""
+    shown = study.reading(id).canonical()
+    tokens = np.flatnonzero(pc.is_in(shown, pa.array(values, shown.type)).to_numpy(zero_copy_only=False))
+    return records_with(study, id, tokens.tolist(), most=FIRST_RECORDS)
+
+
+def document_in_words(found: dict[str, Any]) -> str:
+    """What was understood of a document, for people."""
+    lines = [f"{len(found['variables']):,} variables, {len(found['unplaced']):,} lines not placed", ""]
+    for each in found["variables"]:
+        said = each["label"] or each["question"]
+        lines.append(f"{each['name']}  {said}".rstrip() + f"  (lines {each['lines'][0]} to {each['lines'][1]}, "
+                     f"{each['certainty']:.0%} sure)")  # fmt: skip
+        for code in each["codes"]:
+            span = code.get("code") or f"{code.get('low') or ''} .. {code.get('high') or ''}".strip()
+            reason = f"  (missing: {code['missing']})" if code["missing"] else ""
+            lines.append(f"    {span}  {code['label'] or ''}".rstrip() + reason)
+        if each["limits"]:
+            lines.append(f"    limits {each['limits']['low'] or ''} .. {each['limits']['high'] or ''}")
+    if found["unplaced"]:
+        lines += ["", "Not placed: line " + ", ".join(f"{number:,}" for number in found["unplaced"][:40])]
+    return "\n".join(lines)
+
+
+def check_in_words(found: dict[str, Any]) -> str:
+    """What the checks found, for people: worst first."""
+    met = found["codebook"]
+    lines = [f"{found['records']:,} records, {len(met['matched']):,} variables under the codebook"]
+    for key, said in (("only_in_codebook", "only in the codebook"), ("only_in_data", "only in the data")):
+        if met[key]:
+            lines.append(f"{said}: {', '.join(met[key][:20])}{' …' if len(met[key]) > 20 else ''}")
+    lines.append("")
+    for each in found["findings"]:
+        shown = ", ".join(each["values"][:5]) + (" …" if len(each["values"]) > 5 else "")
+        at = f"; records {', '.join(map(str, each['records'][:5]))}" if each["records"] else ""
+        lines.append(f"{each['severity']:<8} {each['variable']}: {each['message']}{f' ({shown})' if shown else ''}{at}")
+    return "\n".join(lines if found["findings"] else [*lines, "Nothing found."])
