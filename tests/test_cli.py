@@ -127,3 +127,49 @@ def test_each_sheet_has_heads_of_its_own(tmp_path: Path) -> None:
     path = xlsx(tmp_path / "a.xlsx", {"One": [["q1", "q2"], [1, 2]], "Two": titled})
     described = describe_file(path, "Two")
     assert described["records"] == 2 and [each["name"] for each in described["variables"]] == ["plot", "size", "rent"]
+
+
+def test_check_under_a_codebook(tmp_path: Path) -> None:
+    """The contract of `check`, its exit codes, and `describe` and `codebook` beside it."""
+    data, codebook = tmp_path / "data.csv", tmp_path / "codes.txt"
+    data.write_text("id,tenure,extra\n1,1,a\n2,2,b\n3,8,c\n4,-9,d\n")
+    codebook.write_text(
+        "Codebook\n\ntenure - how held (1 = own, 2 = shared, -9 = refused)\nid - running number\ngone - gone\n"
+    )
+    run = rowtag("check", str(data), "--codebook", str(codebook), "--json")
+    found = json.loads(run.stdout)
+    assert run.returncode == 1 and list(found) == ["records", "codebook", "variables", "findings"]
+    assert found["codebook"] == {
+        "matched": ["id", "tenure"], "only_in_codebook": ["gone"], "only_in_data": ["extra"], "unplaced_lines": 1,
+    }  # fmt: skip
+    worst = found["findings"][0]
+    assert worst == {
+        "check": "unlisted codes", "severity": "error", "variable": "tenure", "count": 1, "values": ["8"],
+        "message": "1 entry is beyond what the code list allows", "records": [3],
+    }  # fmt: skip
+    assert found["variables"][1]["fill"] == {"valid": 2, "missing": 1, "blank": 0, "stray": 1}
+    assert "only in the data: extra" in rowtag("check", str(data), "--codebook", str(codebook)).stdout
+    described = json.loads(rowtag("describe", str(data), "--codebook", str(codebook), "--json").stdout)
+    assert described["variables"] == found["variables"] and described["codebook"] == found["codebook"]
+    data.write_text("id,tenure\n1,1\n2,2\n")
+    assert rowtag("check", str(data), "--codebook", str(codebook)).returncode == 0
+    assert rowtag("check", str(data), "--codebook", str(tmp_path / "none")).returncode == 2
+
+
+def test_what_is_understood_of_a_document(tmp_path: Path) -> None:
+    """The contract of `codebook`: variables with codes, ranges and reasons, and lines not placed."""
+    path = tmp_path / "notes.txt"
+    path.write_text(
+        "Our notes.\n\nage - age, banded\n   18-34  young\n   60+  old\n   -9  refused\nsex - sex (1 = man, 2 = woman)\n"
+    )
+    found = json.loads(rowtag("codebook", str(path), "--json").stdout)
+    assert found["unplaced"] == [1]
+    age, sex = found["variables"]
+    assert (age["name"], age["label"], age["lines"]) == ("age", "age, banded", [3, 6])
+    assert age["codes"] == [
+        {"low": "18", "high": "34", "label": "young", "missing": None},
+        {"low": "60", "high": None, "label": "old", "missing": None},
+        {"code": "-9", "label": "refused", "missing": "refused"},
+    ]
+    assert 0 < sex["certainty"] <= 1 and sex["codes"][1] == {"code": "2", "label": "woman", "missing": None}
+    assert "2 variables, 1 lines not placed" in rowtag("codebook", str(path)).stdout

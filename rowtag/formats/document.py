@@ -67,6 +67,7 @@ def _from_table(path: Path, name: str, *, workbook: bool) -> Understood | None:
             settings = (
                 guessed if sheet in (None, guessed.sheet) else file.heads(guessed.model_copy(update={"sheet": sheet}))
             )
+            settings = settings.model_copy(update={"wordings_row": None, "data_row": None, "rows_below": 0})
             rows = _rows(file, settings)
             roles: dict[Role, int] = roles_of(rows[0], rows[1:]) if rows else {}
             if is_codebook(roles):

@@ -6,7 +6,7 @@ import sys
 import pytest
 
 ALLOWED = {
-    "rowtag.core": {"numpy", "pyarrow", "pydantic", "rowtag.core"},
+    "rowtag.core": {"lark", "numpy", "pyarrow", "pydantic", "rowtag.core"},
     "rowtag.formats": {"numpy", "pyarrow", "pydantic", "python_calamine", "rowtag.core", "rowtag.formats"},
     "rowtag.store": {
         "alembic", "fcntl", "numpy", "orjson", "platformdirs", "pyarrow", "sqlalchemy", "rowtag.core", "rowtag.store",

@@ -290,6 +290,14 @@ def _listed(said: Said) -> bool:
             starts.pop(0)
         if len(starts) < 2 or not all(_worded(found) for found in starts):
             return False
+    ahead = plain[: starts[0].start() + (plain[starts[0].start()] in "([")].rstrip()
+    if len(starts) == 1 and not (
+        ahead.endswith(("(", "[")) or (_ENDED.search(ahead) and plain[starts[0].end()].isalpha())
+    ):
+        return False  # an equation within a sentence
+    before = ahead.rstrip(" (")
+    if starts[0]["sep"].strip() == ")" and before and before[-1] not in ":?.;":
+        return False  # an enumeration within a sentence
     codes, ends = [], []
     for found, after in zip(starts, [*starts[1:], None], strict=True):
         end = after.start() if after else _end_of_list(plain, found)
@@ -311,6 +319,9 @@ def _could_be(found: re.Match[str], plain: str) -> bool:
     if before.endswith(("=", "<", ">", "+", "*", "/")) and not before.endswith("/"):
         return False
     return not (found["sep"].strip() in ("-", "--", ")", ".") and re.match(r"\d", plain[found.end() :]))
+
+
+_ENDED = re.compile(r"(?:^|[,;:.?])$")
 
 
 def _unlikely(code: Code) -> bool:

@@ -273,7 +273,7 @@ def _worth(group: Sequence[Head], lines: Sequence[Line], known: Collection[str])
     score = sure + 0.15 * beside + 0.35 * many + 0.4 * coded + 0.35 * like + 0.6 * there - 0.7 * talk - 0.5 * short
     if group[0].kind == "rowed" and not any(head.rest for head in group):
         score -= 1
-    if distinct < 0.75:
+    if distinct < 0.75 and len(group) > 3:
         score -= 1
     why = [f"{len(group)} lines are set alike"] if len(group) > 1 else ["a single line of its kind"]
     why += ["codes follow"] if coded > 0.3 else []

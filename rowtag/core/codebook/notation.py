@@ -2,7 +2,6 @@
 
 import re
 from functools import cache
-from pathlib import Path
 from typing import Any
 
 from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedEOF, UnexpectedInput, UnexpectedToken, v_args
@@ -54,8 +53,8 @@ _TO = re.compile(r"(?:(?<=\s)|^)\.\.(?=\s|$)")
 @cache
 def grammar() -> Lark:
     """The parser of codebook text."""
-    text = Path(__file__).with_name("notation.lark").read_text("utf-8")
-    return Lark(text, parser="lalr", propagate_positions=True, maybe_placeholders=False)
+    given: dict[str, Any] = {"parser": "lalr", "propagate_positions": True, "maybe_placeholders": False}
+    return Lark.open_from_package("rowtag.core.codebook", "notation.lark", ("",), **given)
 
 
 def read_notation(text: str) -> Understood:

@@ -93,13 +93,12 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
             current.last = line.number
         else:
             scale = _scale(line, scale)
-            if scale is not None and not scale.users:
-                placed.add(line.number)
             if current is not None:
                 current.ended = True
     for block in blocks:
         _settle(block)
     for stated in scales:
+        placed.update(stated.lines)
         for block in stated.users:
             if not block.codes and block.limits is None:
                 block.codes = list(stated.codes)
@@ -226,6 +225,7 @@ class Scale:
 
     codes: list[Code]
     indent: int
+    lines: list[int]
     users: list[Block] = field(default_factory=list)
 
     def ended_by(self, block: Block, lines: Sequence[Line]) -> bool:
@@ -242,12 +242,13 @@ def _scale(line: Line, before: Scale | None) -> Scale | None:
     said = read_text(line.text)
     if len(said.codes) > 1:
         if before is not None and not before.users:
-            return Scale([*before.codes, *said.codes], before.indent)
-        return Scale(said.codes, line.indent)
+            return Scale([*before.codes, *said.codes], before.indent, [*before.lines, line.number])
+        return Scale(said.codes, line.indent, [line.number])
     coded = code_line(line.text)
     if before is not None and not before.users:
         if coded and re.match(NUMBER, coded[0].code or "") and coded[0].key not in {each.key for each in before.codes}:
             before.codes.append(coded[0])
+            before.lines.append(line.number)
         return before
     return None
 

@@ -1,0 +1,50 @@
+"""A codebook beside a study: whose names meet, and tags read under it."""
+
+from rowtag.core.codebook import Described
+from rowtag.core.codebook.matching import match, study_under, tag_under
+from rowtag.core.column import column_of_texts
+from rowtag.core.study import Origin, Records, Study, Variable
+from rowtag.core.tag import CodeLine, MissingLine, Parts, Tag
+
+YES_NO = (CodeLine(code="1", label="Yes"), CodeLine(code="2", label="No"))
+
+
+def study_of(**columns: list[str]) -> Study:
+    variables = [
+        (
+            f"v-{name}",
+            Variable(tag=Tag(name=name), origin=Origin(kind="source", name=f"{name}_src")),
+            column_of_texts(texts),
+        )
+        for name, texts in columns.items()
+    ]
+    return Study(records=Records(max(map(len, columns.values())))).with_variables(variables)
+
+
+def test_names_meet_exactly_first() -> None:
+    """Exactly, by earlier names, by question numbers, whatever the case; what is only near is asked about."""
+    study = study_of(site_1=["1"], Site1=["1"], hours=["1"], rent=["1"], wishes=["1"])
+    found = match(study, [Described(name) for name in ("site_1", "HOURS", "rent_src", "whishes", "gone")])
+    assert {id: each.name for id, each in found.found.items()} == {
+        "v-site_1": "site_1", "v-hours": "HOURS", "v-rent": "rent_src",
+    }  # fmt: skip
+    assert [each.name for each in found.only_described] == ["whishes", "gone"]
+    assert found.only_data == ("v-Site1", "v-wishes") and found.near == {"whishes": "v-wishes"}
+    assert not match(study, [Described("SITE1")]).found, "two names differ in signs only: neither is meant"
+    by_number = match(study, [Described("q7", also="hours")])
+    assert list(by_number.found) == ["v-hours"]
+
+
+def test_codes_as_the_entries_bear_them_out() -> None:
+    """Numbers make a whole number of a text; labels that stand in the data are the codes; scale ends stay partial."""
+    study = study_of(a=["1", "2", "x", "1"], b=["Yes", "No", "Yes", "Perhaps"], c=["1", "4", "7", "3"])
+    said = Described("a", Parts(codes=YES_NO, missing=(MissingLine(code="x"),)))
+    under = tag_under(study, "v-a", said)
+    assert (under.type, under.complete, under.missing[0].code) == ("integer", True, "x")
+    assert [line.code for line in tag_under(study, "v-b", said).codes] == ["Yes", "No"]
+    ends = Described("c", Parts(codes=(CodeLine(code="1", label="low"), CodeLine(code="7", label="high"))))
+    assert not tag_under(study, "v-c", ends).complete
+    read = study_under(study, match(study, [said, Described("b", Parts(codes=YES_NO)), ends]))
+    assert [(read.fill(id).valid, read.fill(id).missing, read.fill(id).stray) for id in read.order] == [
+        (3, 1, 0), (3, 0, 1), (4, 0, 0),
+    ]  # fmt: skip
