@@ -160,7 +160,8 @@ def test_what_is_understood_of_a_document(tmp_path: Path) -> None:
     """The contract of `codebook`: variables with codes, ranges and reasons, and lines not placed."""
     path = tmp_path / "notes.txt"
     path.write_text(
-        "Our notes.\n\nage - age, banded\n   18-34  young\n   60+  old\n   -9  refused\nsex - sex (1 = man, 2 = woman)\n"
+        "Our notes.\n\nage - age, banded\n   18-34  young\n   60+  old\n   -9  refused\n"
+        "sex - sex (1 = man, 2 = woman)\n"
     )
     found = json.loads(rowtag("codebook", str(path), "--json").stdout)
     assert found["unplaced"] == [1]

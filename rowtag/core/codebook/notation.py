@@ -47,7 +47,8 @@ _WORDS = {
 """How the errors call what could stand somewhere."""
 
 
-_TO = re.compile(r"(?:(?<=\s)|^)\.\.(?=\s|$)")
+_END = r'"(?:[^"\\\n]|\\.)*"|[^\s|"]+'
+_SPAN = re.compile(rf"(?:({_END})[ \t]+)?\.\.(?:[ \t]({_END}))?")
 
 
 @cache
@@ -111,8 +112,10 @@ class _Tags(Transformer[Token, Any]):
     BARE = LINE = staticmethod(str.rstrip)
 
     def RANGE(self, token: Token) -> tuple[str | None, str | None]:  # noqa: N802 - the name of a terminal
-        low, high = (end.strip() for end in _TO.split(token, maxsplit=1))
-        return tuple((unquoted(end) if end.startswith('"') else end) or None for end in (low, high))  # type: ignore[return-value]
+        found = _SPAN.fullmatch(token)
+        assert found
+        low, high = (end and (unquoted(end) if end.startswith('"') else end) for end in found.groups())
+        return low, high
 
     def start(self, children: list[Any]) -> list[Any]:
         return children

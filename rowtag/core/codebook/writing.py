@@ -90,7 +90,7 @@ def _range(low: str | None, high: str | None) -> str:
 
 
 def _end(code: str) -> str:
-    plain = re.fullmatch(r'[^\s|"?#][^\s|]*', code) and not _RESERVED.fullmatch(code) and not code.startswith(_KEYS)
+    plain = re.fullmatch(r'[^\s|"?#][^\s|"]*', code) and not _RESERVED.fullmatch(code) and not code.startswith(_KEYS)
     return code if plain else _quoted(code)
 
 
