@@ -61,7 +61,7 @@ def grammar() -> Lark:
 def read_notation(text: str) -> Understood:
     """The tags that codebook text describes. Raises UnreadableFile with line, character and what was expected."""
     try:
-        tree = grammar().parse(text.replace("\r\n", "\n").replace("\ufeff", ""))
+        tree = grammar().parse(text.removeprefix("\ufeff").replace("\r\n", "\n"))
     except UnexpectedInput as error:
         raise _refused(error) from None
     try:
