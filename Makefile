@@ -7,7 +7,7 @@ WORKSPACE ?=
 WHERE := $(if $(WORKSPACE),--workspace $(WORKSPACE),)
 export PATH := $(CURDIR)/.venv/node-bin:$(PATH)
 
-.PHONY: setup demo serve test bench screenshots format clean
+.PHONY: setup demo serve test bench corpus screenshots format clean
 
 setup: $(SITE)
 
@@ -43,6 +43,9 @@ test: $(SITE)
 
 bench: .venv/installed
 	$(BIN)/python -m bench --large
+
+corpus: .venv/installed
+	$(BIN)/python -m tools.codebooks
 
 screenshots: $(SITE)
 	sh tools/install-browser.sh

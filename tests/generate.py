@@ -9,6 +9,7 @@ from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, Mar
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
 from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
@@ -114,6 +115,15 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             Stamp, source=one, variables=some,
             parts=st.lists(st.sampled_from(list(STAMPED)), min_size=1, max_size=4).map(tuple),
         ),
+        st.builds(
+            Describe,
+            tags=st.dictionaries(
+                one, parts.map(Parts.model_validate) | st.builds(Parts, codes=line_lists["code"]),
+                min_size=1, max_size=2,
+            ),
+        ),
+        st.builds(KeepSheet, sheet=st.sampled_from(["sheet1", "sheet2"]), name=labels.filter(bool), text=labels),
+        st.builds(RemoveSheet, sheet=st.sampled_from(["sheet1", "sheet2"])),
         st.builds(TrimWidths, variables=some),
         st.builds(Arrange, variables=some, before=st.none() | one),
         st.builds(

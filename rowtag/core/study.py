@@ -61,6 +61,13 @@ class Titled(Frozen):
     title: str
 
 
+class Sheet(Frozen):
+    """A document kept beside the study: a questionnaire or codebook, as text."""
+
+    name: str
+    text: str
+
+
 class Source(Frozen):
     """A file brought in: when, and how it was read. Its bytes are kept under `sha256`."""
 
@@ -93,6 +100,7 @@ SHELVES: dict[str, type[Frozen]] = {
     "section": Titled,
     "battery": Titled,
     "source": Source,
+    "sheet": Sheet,
     "accepted": Accepted,
 }
 """What a study is made of besides its entries. A shelf that an older file lacks is empty."""

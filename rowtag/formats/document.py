@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from pathlib import Path
 
-from rowtag.core.codebook import Described, Understood, read_document, read_notation
+from rowtag.core.codebook import Described, Understood, read_document, read_notation, write_notation
 from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
@@ -35,6 +35,23 @@ def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Underst
         if found is not None or ending in _WORKBOOKS:
             return found or Understood()
     return understand(text_of(path, name), known)
+
+
+def as_text(path: Path, name: str) -> str:
+    """A document as text to keep beside a study: as it stands, tables and metadata as codebook text."""
+    ending = Path(name.lower()).suffix
+    if ending in _STANDARDS | _WORKBOOKS | _DELIMITED:
+        found = read_codebook(path, name)
+        if not found.variables:
+            raise UnreadableFile(
+                "No sheet of this file describes variables.",
+                remedy="It wants a row of headings such as name, label, codes.",
+                where=Place(name),
+            )
+        return write_notation(found.variables, found.lists)
+    if path.stat().st_size > MOST_TEXT:
+        read_codebook(path, name)
+    return text_of(path, name)
 
 
 def understand(text: str, known: Collection[str] = ()) -> Understood:

@@ -33,6 +33,9 @@ BODIES: dict[str, Any] = {
     "MoreRecordsRequest": {"study": "none", "settings": {}, "more": {}, "step_id": "step-0001"},
     "CodebookFrom": {"other": "none", "step_id": "step-0001"},
     "Chosen": {},
+    "SheetLines": {"first": 1, "last": 1},
+    "Matches": {},
+    "TakeRequest": {"chosen": {}},
     "NamesRequest": {},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
@@ -49,7 +52,7 @@ def body_of(method: str, path: str) -> Any:
 @pytest.mark.parametrize(("method", "path"), ROUTES, ids=[f"{method} {path}" for method, path in ROUTES])
 def test_what_is_not_there_is_said(client: TestClient, method: str, path: str) -> None:
     """Every route that names something replies with a sentence when that is not there, and changes nothing."""
-    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}", "{name}"):
+    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}", "{sheet_id}", "{name}"):
         path = path.replace(word, "none")
     template = next(known for verb, known in ROUTES if verb == method and _same(known, path))
     reply = client.request(method, path, json=body_of(method, template), params={"variables": "none"})
@@ -84,6 +87,7 @@ def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None
             {"do": "define", "variables": [ids["v1"]], "parts": {"width": 30}},
             {"do": "share list", "list": "list1", "name": "shade", "lines": lines, "variables": [ids["v3"]]},
             {"do": "group", "battery": "bat0", "title": "The site", "variables": [ids["v3"]]},
+            {"do": "keep sheet", "sheet": "sheet0", "name": "Questionnaire", "text": "tenure - how held"},
         )
     ):
         body = {"id": f"first-00{number}", "base": shown["revision"], "step": first}

@@ -7,7 +7,7 @@ from rowtag.core.codebook.codes import code_line, read_text
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.demo.generator import questionnaire
 from rowtag.demo.questions import QUESTIONS
-from tools.codebooks import KINDS, documents, score
+from tools.codebooks import KINDS, REPORT, documents, report, score
 
 LISTS = [
     ("sex (1 = man, 2 = woman)", "sex", [("1", "man"), ("2", "woman")]),
@@ -96,6 +96,11 @@ def test_the_corpus_is_read() -> None:
     for kind in KINDS:
         assert found.recall(kind) >= 0.95, kind
     assert not found.invented["codes"] and not found.invented["missing codes"]
+
+
+def test_the_figures_in_the_docs_are_these() -> None:
+    """docs/corpus.md is what `make corpus` writes now."""
+    assert REPORT.read_text("utf-8") == report()
 
 
 def test_prose_says_nothing_of_variables() -> None:

@@ -16,12 +16,13 @@ from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, Mar
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
 from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
 from rowtag.core.steps.tags import ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Records, Source, Study, Titled, Variable
+from rowtag.core.study import CodeList, Records, Sheet, Source, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
 from tests import generate
 from tests.generate import contents
@@ -39,6 +40,7 @@ def plots() -> Study:
     shade = Tag(name="shade", type="integer", code_list="list1", battery="bat0")
     lines = (CodeLine(code="1", label="Sun"), CodeLine(code="2", label="Shade"))
     study = Study(records=Records(6)).put("list", {"list1": CodeList(name="shade", lines=lines)})
+    study = study.put("sheet", {"sheet0": Sheet(name="Questionnaire", text="tenure - how held\n")})
     return study.put("battery", {"bat0": Titled(title="The site")}).with_variables(
         [
             ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
@@ -88,6 +90,12 @@ SENTENCES = [
     (ShareList(list="list9", name="held", variables=("v1",)), "Named the code list “held” and used it on tenure."),
     (UseList(list="list1", variables=("v2",)), "Used the code list “shade” on hours."),
     (DetachList(variables=("v3",)), "Gave shade a code list of its own."),
+    (KeepSheet(sheet="sheet9", name="Notes", text="tenure - how held\nhours - hours\n"),
+     "Kept the document “Notes” beside the study, 2 lines."),
+    (RemoveSheet(sheet="sheet0"), "Let the document “Questionnaire” go."),
+    (Describe(tags={"v1": Parts(label="How held", codes=(CodeLine(code="3", label="Waiting"),)),
+                    "v3": Parts(level="nominal", codes=(CodeLine(code="7", label="Dark"),))}, source="Notes"),
+     "Took 4 parts of tenure and shade from “Notes”; valid 5 → 4; strays 4 → 5."),
     (NameList(list="list1", name="light"), "Named the code list “shade” “light”."),
 ]  # fmt: skip
 

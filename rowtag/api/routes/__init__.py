@@ -1,6 +1,6 @@
 """All routes, a module per subject."""
 
-from rowtag.api.routes import codebook, handover, intake, library, sources, steps, studies, study
+from rowtag.api.routes import codebook, handover, intake, library, sheets, sources, steps, studies, study
 
 ROUTERS = (
     studies.router,
@@ -9,6 +9,7 @@ ROUTERS = (
     sources.router,
     study.router,
     codebook.router,
+    sheets.router,
     steps.router,
     handover.router,
 )

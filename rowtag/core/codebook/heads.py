@@ -171,8 +171,8 @@ def _head(line: Line, following: Sequence[Line], known: Collection[str]) -> Head
         return Head(line, (found["names"],), line.text[found.start("rest") :], "question", asked=True)
     if found := _ALONE.match(plain):
         names = names_in(found["names"])
-        if below and below.indent > line.indent and names:
-            return Head(line, names, "", "alone")
+        if names and ((below and below.indent > line.indent) or names[0] in known):
+            return Head(line, names, "", "alone", other=found["aside"] or "")
         if len(names) > 1 and names[0][-1].isdigit() and re.fullmatch(_RANGE, found["names"].strip()):
             return Head(line, names, "", "alone")
     if found := _BARE.match(plain):

@@ -15,7 +15,8 @@ from rowtag.core.codebook.lines import Line, lines_of
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.codebook.saying import LEVELS, TYPES, parts_from, said_level, said_type
 from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
-from rowtag.core.tag import Level, Type
+from rowtag.core.propose.orders import is_band
+from rowtag.core.tag import Level, Parts, Type
 
 _KEY = re.compile(
     r"^(?P<key>type|label|question|range|valid range|limits|missing(?: values?| codes?| data)?|level"
@@ -53,6 +54,9 @@ class Block:
     type: Type | None = None
     sign: str = ""
     code_indent: int | None = None
+    wording: str = ""
+    options: list[str] = field(default_factory=list)
+    asked: bool = False
 
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
@@ -97,6 +101,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
                 current.ended = True
     for block in blocks:
         _settle(block)
+    _tell_questions(blocks)
     for stated in scales:
         placed.update(stated.lines)
         for block in stated.users:
@@ -105,6 +110,22 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     variables = _once((*found, *(each for block in blocks for each in _described(block))))
     unplaced = tuple(line.number for line in lines if not line.empty and line.number not in placed)
     return Understood(tuple(sorted(variables, key=lambda each: each.lines)), {}, unplaced)
+
+
+def read_lines(text: str, known: Collection[str] = ()) -> Parts:
+    """What some lines of a document say of one variable, whether they name it or not."""
+    named = read_document(text, known).variables
+    if len(named) == 1:
+        return named[0].parts
+    nameless = Head(Line(0, -1, ""), ("",), "", "alone")
+    block = Block(nameless, 1.0, "")
+    lines = lines_of(text)
+    listed = _in_lists(lines)
+    for line in lines:
+        if not line.empty and not _belongs(block, line, line.number in listed):
+            block.text.append(line.text)
+    _settle(block)
+    return _described(block)[0].parts
 
 
 def _tables(lines: Sequence[Line]) -> Iterator[tuple[int, tuple[list[tuple[str, ...]], dict[Role, int], list[int]]]]:
@@ -158,7 +179,7 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     several = len(listed.codes) > 1 and not listed.rest
     apart = several and (not block.codes or all(code.reason or missing_reason(code.label)[0] for code in listed.codes))
     if not (block.ended and not inner) and not apart:
-        coded = code_line(line.text, table=block.in_table)
+        coded = None if _banded(line) else code_line(line.text, table=block.in_table)
         if coded and ((in_list and inner) or _fits(block, line, *coded)):
             block.codes.append(coded[0])
             block.sign, block.code_indent = coded[1], line.indent
@@ -178,12 +199,22 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
         block.codes[-1] = replace(last, label=f"{last.label} {line.text}")
         return True
     if inner and not block.codes:
-        block.text.append(line.text)
+        if line.text.endswith("?") and any(block.text) and not block.wording:
+            block.wording = line.text
+        elif line.indent == block.code_indent or _banded(line):
+            block.options, block.code_indent = [*block.options, line.text], line.indent
+        else:
+            block.text.append(line.text)
         return True
     return False
 
 
 _MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\blevels\b|:\s")
+
+
+def _banded(line: Line) -> bool:
+    """Whether a line is an answer without a code that is a band of numbers."""
+    return "  " not in line.text and is_band(line.text)
 
 
 def _unfinished(text: str) -> bool:
@@ -275,9 +306,21 @@ def _settle(block: Block) -> None:
             "",
             rest[: found.start()] + (rest[found.start()] if rest[found.start()] in "([" else "") + rest[found.end() :],
         )
-    block.text = [tidy_meaning(rest)]
+    if len(block.options) > 1 and not block.codes:
+        block.codes = [Code("", code=option) for option in block.options]
+    meaning = tidy_meaning(rest)
+    block.text = ["" if block.head.kind == "behind" and meaning == block.head.names[0] else meaning]
     for key, value in block.said.items():
         _keyed(block, key, value)
+
+
+def _tell_questions(blocks: Sequence[Block]) -> None:
+    """Says whose text is a question's wording: by how it is set, or since most set like it, with numbers, ask."""
+    numbered = [block for block in blocks if block.head.other and any(block.text)]
+    asking = sum(block.text[0].endswith("?") for block in numbered)
+    for block in blocks:
+        alike = bool(block.head.other) and asking > len(numbered) / 2 and not block.wording
+        block.asked = block.head.asked or alike
 
 
 def _keyed(block: Block, key: str, value: str) -> None:
@@ -317,8 +360,9 @@ def _described(block: Block) -> list[Described]:
     """The variables of a block."""
     given: dict[str, object] = {}
     if block.text and block.text[0]:
-        asked = block.head.asked or (bool(block.head.other) and block.text[0].endswith("?"))
-        given["question" if asked else "label"] = block.text[0]
+        given["question" if block.asked else "label"] = block.text[0]
+    if block.wording and "question" not in given:
+        given["question"] = block.wording
     if block.level:
         given["level"] = block.level
     if block.type:

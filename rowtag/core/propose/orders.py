@@ -155,6 +155,12 @@ def _overlap(before: tuple[Decimal, Decimal], after: tuple[Decimal, Decimal]) ->
     return after[0] < before[1] or (after[0] == before[1] and single)
 
 
+def is_band(text: str) -> bool:
+    """Whether a text is a band of numbers, such as "under 35" or "60 and over", and not a single number."""
+    ends = _band(" ".join(text.casefold().strip(" .").split()))
+    return ends is not None and ends[0] != ends[1]
+
+
 def _band(word: str) -> tuple[Decimal, Decimal] | None:
     """The ends of a band such as "under 35", "35–59", "60 and over", "£10,000 to £19,999"; a number is its own."""
     if found := _BETWEEN.fullmatch(word):

@@ -139,15 +139,18 @@ def conflicts(step: Step, base: Study, head: Study) -> list[Place]:
     return [place for place, value in step.expects(base).items() if place not in found or found[place] != value]
 
 
+_SHELVED = {"list": "the code list", "battery": "the battery", "sheet": "the document"}
+
+
 def refuse_changed(places: Iterable[Place], study: Study, by: Iterable[str]) -> Changed:
     """The error for a step whose expectations no longer hold."""
     said = []
     for place in places:
         kind, id, *rest = (*place, "", "")
-        if kind in ("list", "battery"):
+        if kind in _SHELVED:
             there = study.shelves[kind].get(id)
             title = getattr(there, "name", "") or getattr(there, "title", "")
-            word = {"list": "the code list", "battery": "the battery"}[kind]
+            word = _SHELVED[kind]
             said.append(f"{word} “{title}”" if title else word)
             continue
         if not id:

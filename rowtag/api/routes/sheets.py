@@ -1,0 +1,103 @@
+"""Documents beside a study: read, looked at line by line, compared. They are kept and taken from by steps."""
+
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, File, UploadFile
+
+from rowtag.api.context import Here
+from rowtag.api.models_sheets import (
+    DescribedVariable,
+    Differing,
+    Matches,
+    Reconciliation,
+    SheetLine,
+    SheetLines,
+    SheetPage,
+    SheetParts,
+    SheetStep,
+    SheetText,
+    TakeRequest,
+    given_of,
+)
+from rowtag.core.codebook.matching import match
+from rowtag.core.codebook.tolerant import read_lines
+from rowtag.formats.document import as_text
+from rowtag.service.sheets import reconciled, sheet_of, step_for, understood
+
+router = APIRouter(prefix="/api", tags=["sheets"])
+STUDY = "/studies/{study_id}/sheets"
+
+
+@router.post("/sheets/text")
+def read_sheet(here: Here, file: Annotated[UploadFile, File()]) -> SheetText:
+    """A document as text; tables and metadata become codebook text. Nothing is kept."""
+    upload = here.workspace.receive(file.filename or "document.txt", file.file)
+    try:
+        return SheetText(name=upload.name, text=as_text(Path(upload.path), upload.name))
+    finally:
+        here.workspace.discard(upload.id)
+
+
+@router.get(STUDY)
+def sheets(here: Here, study_id: str) -> list[SheetLine]:
+    """All documents beside the study."""
+    kept = here.study(study_id).study.shelves["sheet"]
+    return [SheetLine(id=id, name=each.name, lines=len(each.text.splitlines())) for id, each in kept.items()]
+
+
+@router.get(STUDY + "/{sheet_id}")
+def sheet_page(here: Here, study_id: str, sheet_id: str) -> SheetPage:
+    """A document, line by line, with what was understood of it."""
+    study = here.study(study_id).study
+    sheet, found = sheet_of(study, sheet_id), understood(study, sheet_id)
+    ids = {id(each): variable for variable, each in match(study, found.variables).found.items()}
+    return SheetPage(
+        id=sheet_id,
+        name=sheet.name,
+        lines=sheet.text.splitlines(),
+        variables=[DescribedVariable.of(each, ids.get(id(each))) for each in found.variables],
+        unplaced=list(found.unplaced),
+    )
+
+
+@router.post(STUDY + "/{sheet_id}/lines")
+def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> SheetParts:
+    """What some lines say of one variable, whether they name it or not."""
+    study = here.study(study_id).study
+    text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
+    return SheetParts(parts=given_of(read_lines("\n".join(text), {study.tag(id).name for id in study.order})))
+
+
+@router.post(STUDY + "/{sheet_id}/differences")
+def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Reconciliation:
+    """The document against the study: what agrees, what differs, what stands on one side only."""
+    revision, study = here.study(study_id).snapshot()
+    found = reconciled(study, sheet_id, request.matches)
+    described = found.matched.found
+    return Reconciliation(
+        revision=revision,
+        agrees=[id for id, differing in found.differing.items() if not differing],
+        differs=[
+            Differing(
+                variable=id,
+                name=described[id].name,
+                certainty=described[id].certainty,
+                lines=described[id].lines,
+                differences=list(differing),
+            )
+            for id, differing in found.differing.items()
+            if differing
+        ],
+        only_sheet=[DescribedVariable.of(each, None) for each in found.matched.only_described],
+        only_data=list(found.matched.only_data),
+        near=dict(found.matched.near),
+    )
+
+
+@router.post(STUDY + "/{sheet_id}/step")
+def step_to_take(here: Here, study_id: str, sheet_id: str, request: TakeRequest) -> SheetStep:
+    """The step that takes the document's side of what was chosen; nothing is changed yet."""
+    study = here.study(study_id).study
+    step = step_for(study, sheet_id, request.matches, request.chosen)
+    return SheetStep(step={"do": step.do, **step.model_dump(mode="json", exclude_unset=True)})

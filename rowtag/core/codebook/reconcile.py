@@ -1,0 +1,208 @@
+"""Reconciliation: what a codebook and a study say differently, part by part, with what the data bear out.
+
+What the codebook does not say is not compared. A label and a question wording are taken for the same where they
+are: a document seldom tells which it gives.
+"""
+
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from rowtag.core.codebook.described import Described
+from rowtag.core.codebook.matching import tag_under
+from rowtag.core.codelist import Key, line_key, merged, without
+from rowtag.core.propose import plain_lens
+from rowtag.core.reading import State, count_states, read_column
+from rowtag.core.study import Study
+from rowtag.core.tag import CodeLine, CodeSpan, Limits, MissingLine, Parts, Tag, Type
+from rowtag.core.words import counted
+
+_PLAIN = ("label", "question", "type", "level", "use", "width", "decimals", "note")
+_IMPLIED = ("complete", "type", "level")
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One part that a codebook and a study say differently. `key` tells it from the others of its variable;
+    `sheet`, `study` and `data` say in words what stands where."""
+
+    key: str
+    part: str
+    sheet: str
+    study: str
+    data: str = ""
+
+
+def differences(study: Study, id: str, described: Described) -> tuple[Difference, ...]:
+    """What a description says otherwise than a variable's tag; none where they agree."""
+    tag, target = study.tag(id), tag_under(study, id, described)
+    given = described.parts.model_fields_set
+    found = [_plain(study, id, target, part) for part in _PLAIN if part in given and _differs(tag, target, part)]
+    if "limits" in given and target.limits != tag.limits:
+        found.append(
+            Difference("limits", "limits", _limits(target.limits), _limits(tag.limits), _outside(study, id, target))
+        )
+    if "codes" in given:
+        found += _code_differences(study, id, target)
+    if "missing" in given:
+        found += _missing_differences(study, id, target)
+    if "complete" in given and target.complete != tag.complete and study.codes(id):
+        words = {True: "complete", False: "partial"}
+        found.append(Difference("list", "list", words[target.complete], words[tag.complete]))
+    return tuple(found)
+
+
+def taken(study: Study, id: str, described: Described, keys: Collection[str] | None = None) -> Parts:
+    """The parts that a variable's tag gets when the codebook's side of some differences (or of all) is taken."""
+    tag, target = study.tag(id), tag_under(study, id, described)
+    wanted = [each.key for each in differences(study, id, described) if keys is None or each.key in keys]
+    parts: dict[str, Any] = {part: getattr(target, part) for part in (*_PLAIN, "limits") if part in wanted}
+    codes, missing = study.codes(id), tag.missing
+    listed, aside = _by_key(target.codes, tag), _by_key(target.missing, tag)
+    for key in wanted:
+        word, _, shown = key.partition(" ")
+        if key == "codes":
+            codes = target.codes
+        elif word in ("code", "label-of"):
+            at = _keyed(shown, (*target.codes, *codes), tag)
+            codes = merged(codes, [listed[at]], tag.type) if at in listed else without(codes, [at], tag.type)
+            missing = without(missing, [at], tag.type) if at in listed else missing
+        elif word in ("missing", "reason-of"):
+            at = _keyed(shown, target.missing, tag)
+            missing, codes = merged(missing, [aside[at]], tag.type), without(codes, [at], tag.type)
+    if codes != study.codes(id):
+        parts["codes"] = codes
+    if missing != tag.missing:
+        parts["missing"] = missing
+    if "list" in wanted:
+        parts["complete"] = target.complete
+    if "codes" in wanted:
+        parts |= {part: getattr(target, part) for part in _IMPLIED if getattr(target, part) != getattr(tag, part)}
+    return Parts(**parts)
+
+
+# Parts -------------------------------------------------------------------------------------------
+
+
+def _same(one: str, other: str) -> bool:
+    return _bare(one) == _bare(other)
+
+
+def _bare(text: str) -> str:
+    return " ".join(text.replace("’", "'").casefold().split()).rstrip(" .:")
+
+
+def _differs(tag: Tag, target: Tag, part: str) -> bool:
+    """Whether a part is another. Words agree whatever their case; a label agrees with the same question wording."""
+    was, now = getattr(tag, part), getattr(target, part)
+    if part in ("label", "question"):
+        other = tag.question if part == "label" else tag.label
+        return not _same(was, now) and not (not was and other and _same(other, now))
+    return bool(was != now)
+
+
+def _plain(study: Study, id: str, target: Tag, part: str) -> Difference:
+    was, now = getattr(study.tag(id), part), getattr(target, part)
+    theirs, ours = (str(value) if value not in ("", None) else "none" for value in (now, was))
+    return Difference(part, part, theirs, ours, _unreadable(study, id, target) if part == "type" else "")
+
+
+def _limits(limits: Limits) -> str:
+    if limits.low is None and limits.high is None:
+        return "none"
+    return f"{limits.low or ''} .. {limits.high or ''}".strip()
+
+
+def _unreadable(study: Study, id: str, target: Tag) -> str:
+    """How many entries a type cannot read."""
+    kind: Type = target.type
+    fill = count_states(read_column(study.column(id), plain_lens(kind, target.marks)).states, study.counts(id))
+    return (
+        f"{counted(fill.unreadable, 'entry', 'entries')} would be unreadable" if fill.unreadable else "all entries fit"
+    )
+
+
+def _outside(study: Study, id: str, target: Tag) -> str:
+    """How many valid numbers lie outside limits."""
+    state = study.with_tags({id: study.tag(id).with_parts(limits=target.limits)})
+    more = state.fill(id).unlisted - study.fill(id).unlisted
+    return f"{counted(more, 'entry lies', 'entries lie')} outside" if more > 0 else "none lies outside"
+
+
+def _by_key(lines: Iterable[Any], tag: Tag) -> dict[Key, Any]:
+    return {line_key(line, tag.type): line for line in lines}
+
+
+def _keyed(shown: str, lines: Sequence[CodeSpan], tag: Tag) -> Key:
+    return next(line_key(line, tag.type) for line in lines if line.shown == shown)
+
+
+def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
+    tag = study.tag(id)
+    here = study.codes(id)
+    if not here:
+        return [Difference("codes", "code list", _list_of(target.codes), "none", _held(study, id, target.codes))]
+    ours, theirs, aside = _by_key(here, tag), _by_key(target.codes, tag), _by_key(target.missing, tag)
+    found = []
+    for key, line in theirs.items():
+        there = ours.get(key)
+        if there is None:
+            found.append(
+                Difference(
+                    f"code {line.shown}", f"code {line.shown}", _said(line), "not listed", _held(study, id, [line])
+                )
+            )
+        elif line.label and not _same(line.label, there.label):
+            key_of = f"label-of {line.shown}"
+            found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or "none"))
+    for key, line in ours.items():
+        if key not in theirs and key not in aside:
+            found.append(
+                Difference(
+                    f"code {line.shown}", f"code {line.shown}", "not listed", _said(line), _held(study, id, [line])
+                )
+            )
+    return found
+
+
+def _missing_differences(study: Study, id: str, target: Tag) -> list[Difference]:
+    tag = study.tag(id)
+    ours, listed = _by_key(tag.missing, tag), _by_key(study.codes(id), tag)
+    found = []
+    for key, line in _by_key(target.missing, tag).items():
+        there: MissingLine | None = ours.get(key)
+        if there is None:
+            now = f"listed: {_said(listed[key])}" if key in listed else "none"
+            said = f"{line.shown} {line.reason}"
+            found.append(Difference(f"missing {line.shown}", "missing", said, now, _held(study, id, [line])))
+        elif line.reason != "other" and there.reason != line.reason:
+            found.append(Difference(f"reason-of {line.shown}", f"reason of {line.shown}", line.reason, there.reason))
+    return found
+
+
+def _said(line: CodeLine) -> str:
+    return f"{line.shown} {line.label}".strip()
+
+
+def _list_of(lines: Sequence[CodeLine]) -> str:
+    if len(lines) <= 3:
+        return ", ".join(_said(line) for line in lines)
+    return f"{_said(lines[0])} … {_said(lines[-1])} ({len(lines)})"
+
+
+def _held(study: Study, id: str, lines: Sequence[CodeSpan]) -> str:
+    """How many records hold one of some codes."""
+    tag = study.tag(id)
+    spans = tuple(CodeLine(code=line.code, low=line.low, high=line.high) for line in lines)
+    bare = Tag(name=tag.name, type=tag.type, marks=tag.marks, codes=spans, complete=True)
+    state = study.with_tags({id: bare})
+    counts, states = study.counts(id), state.reading(id).states
+    held = int(counts[states == State.VALID].sum())
+    if len(lines) == 1:
+        return (
+            f"{counted(held, 'record holds', 'records hold')} {lines[0].shown}"
+            if held
+            else f"no record holds {lines[0].shown}"
+        )
+    rest = int(counts[states == State.UNLISTED].sum())
+    return f"{held:,} entries are among them" + (f", {rest:,} are not" if rest else "")

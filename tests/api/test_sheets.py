@@ -1,0 +1,126 @@
+"""Documents beside a study over HTTP: kept, read, compared, taken from; each change one step that can be undone."""
+
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rowtag.store.workspace import Workspace
+from tests.conftest import brought_in
+
+NOTES = """Notes on the plots
+
+tenure - how held (1 = own, 2 = shared, -9 = refused)
+HOURS - hours in a usual week (0 to 80)
+shade - shade in summer (1 = much, 2 = little)
+rennt - rent paid
+gone - nobody knows
+"""
+DATA = "tenure,hours,shade,rent,extra\n1,4,1,10,a\n2,90,2,20,b\n8,7,2,30,c\n-9,3,1,40,d\n"
+
+
+class Beside:
+    """A study with a document beside it."""
+
+    def __init__(self, workspace: Workspace, client: TestClient, text: str = NOTES) -> None:
+        self.client = client
+        self.study = brought_in(workspace, DATA)
+        self.url = f"/api/studies/{self.study}"
+        self.take({"do": "keep sheet", "sheet": "sheet1", "name": "Notes", "text": text})
+        self.names = {each["name"]: each["id"] for each in client.get(self.url).json()["variables"]}
+
+    def take(self, step: dict[str, Any]) -> dict[str, Any]:
+        """Takes a step; gives its outcome."""
+        base = self.client.get(self.url).json()["revision"]
+        reply = self.client.post(f"{self.url}/steps", json={"id": f"step-{base:08}", "base": base, "step": step})
+        assert reply.status_code == 200, reply.text
+        outcome: dict[str, Any] = reply.json()
+        return outcome
+
+    def post(self, path: str, body: dict[str, Any]) -> Any:
+        """Asks about the document."""
+        reply = self.client.post(f"{self.url}/sheets/sheet1/{path}", json=body)
+        assert reply.status_code == 200, reply.text
+        return reply.json()
+
+
+@pytest.fixture
+def beside(workspace: Workspace, client: TestClient) -> Beside:
+    return Beside(workspace, client)
+
+
+def test_a_document_is_read_line_by_line(beside: Beside) -> None:
+    """Its lines, its variables with the variables of the study they belong to, and the lines left over."""
+    assert beside.client.get(f"{beside.url}/sheets").json() == [{"id": "sheet1", "name": "Notes", "lines": 7}]
+    page = beside.client.get(f"{beside.url}/sheets/sheet1").json()
+    assert page["lines"] == NOTES.splitlines() and page["unplaced"] == [1]
+    met = {each["name"]: each["variable"] for each in page["variables"]}
+    assert met == {
+        "tenure": beside.names["tenure"], "HOURS": beside.names["hours"], "shade": beside.names["shade"],
+        "rennt": None, "gone": None,
+    }  # fmt: skip
+    parts = beside.post("lines", {"first": 3, "last": 3})["parts"]
+    assert [line["label"] for line in parts["codes"]] == ["own", "shared"]
+    assert beside.post("lines", {"first": 1, "last": 1})["parts"] == {"label": "Notes on the plots"}
+
+
+def test_four_groups_and_one_step(beside: Beside) -> None:
+    """What agrees, differs, and stands on one side only; what is chosen is taken as one step, previewed and undone."""
+    found = beside.post("differences", {})
+    assert found["agrees"] == [] and found["near"] == {"rennt": beside.names["rent"]}
+    assert [each["name"] for each in found["only_sheet"]] == ["rennt", "gone"]
+    assert found["only_data"] == [beside.names["rent"], beside.names["extra"]]
+    by_name = {each["name"]: [one["key"] for one in each["differences"]] for each in found["differs"]}
+    assert by_name == {
+        "tenure": ["label", "codes", "missing -9"], "HOURS": ["label", "limits"], "shade": ["label", "codes"],
+    }  # fmt: skip
+    limits = next(one for each in found["differs"] for one in each["differences"] if one["key"] == "limits")
+    assert (limits["sheet"], limits["study"], limits["data"]) == ("0 .. 80", "none", "1 entry lies outside")
+
+    chosen = {beside.names["tenure"]: None, beside.names["hours"]: ["label"]}
+    step = beside.post("step", {"chosen": chosen})["step"]
+    preview = beside.client.post(f"{beside.url}/preview", json={"step": step}).json()
+    outcome = beside.take(step)
+    assert outcome["sentence"] == preview["sentence"]
+    assert outcome["sentence"].startswith("Took 6 parts of tenure and hours from “Notes”")
+    assert outcome["account"]["after"]["unlisted"] == 1 and outcome["account"]["after"]["missing"] == 1
+    again = beside.post("differences", {})
+    assert again["agrees"] == [beside.names["tenure"]]
+    assert {each["name"]: len(each["differences"]) for each in again["differs"]} == {"HOURS": 1, "shade": 2}
+    revision = beside.client.get(beside.url).json()["revision"]
+    beside.client.post(f"{beside.url}/head", json={"to": "undo", "expected": revision})
+    assert beside.post("differences", {})["differs"] == found["differs"]
+
+
+def test_a_near_name_is_asked_about(beside: Beside) -> None:
+    """Only once somebody says so does a near name mean a variable."""
+    matches = {"rennt": beside.names["rent"]}
+    found = beside.post("differences", {"matches": matches})
+    assert [each["name"] for each in found["only_sheet"]] == ["gone"] and not found["near"]
+    step = beside.post("step", {"matches": matches, "chosen": {beside.names["rent"]: None}})["step"]
+    assert step["tags"][beside.names["rent"]] == {"label": "rent paid"}
+
+
+def test_a_codebook_of_another_study(workspace: Workspace, client: TestClient) -> None:
+    """Nothing matches, nothing can be taken, and it is said."""
+    other = Beside(
+        workspace, client, "bread - kind of bread (1 = rye, 2 = wheat)\noven - oven used (A = big, B = small)\n"
+    )
+    found = other.post("differences", {})
+    assert not found["agrees"] and not found["differs"] and len(found["only_sheet"]) == 2
+    reply = client.post(f"{other.url}/sheets/sheet1/step", json={"chosen": {other.names["rent"]: None}})
+    assert reply.status_code == 404 and "does not describe this variable" in reply.json()["detail"]
+
+
+def test_a_file_becomes_a_document(client: TestClient) -> None:
+    """Text stays as it stands; a table becomes codebook text; a picture is refused; nothing is kept by reading."""
+
+    def read(name: str, data: bytes) -> Any:
+        return client.post("/api/sheets/text", files={"file": (name, data)})
+
+    assert read("a.txt", "größe - Größe\n".encode("cp1252")).json() == {"name": "a.txt", "text": "größe - Größe\n"}
+    table = read("b.csv", b'name,label,codes\ntenure,How held,"1 = own, 2 = shared"\n').json()
+    assert table["text"] == 'tenure\n  "How held"\n  1  own\n  2  shared\n'
+    refused = read("c.txt", b"\x89PNG\r\n" + b"\0" * 40)
+    assert refused.status_code == 422 and "begins like a picture" in refused.json()["detail"]
+    assert client.get("/api/studies").json() == []
