@@ -58,6 +58,7 @@ _LINE = re.compile(
     rf"^(?:\((?P<p>{NUMBER}|[A-Za-z])\)|(?P<c>{_RANGE}|{NUMBER}|{_WORD_CODE}))"
     r"(?P<sep>\s*=>?\s*|\s*:\s*|\)\s+|\.\s+|\s+-+\s+|\t\s*|\s{2,}|\s+)(?P<label>\S.*)$"
 )
+_LEADERS = re.compile(rf"^(?P<label>\S.{{0,120}}?)\s*(?:\.\s?){{3,}}\s*(?:\((?P<p>{NUMBER})\)|(?P<c>{NUMBER}))$")
 _BACK = re.compile(rf"^(?P<label>[^()=]{{1,120}}?)\s*(?:\((?P<p>{NUMBER})\)|\s=\s*(?P<c>{NUMBER}))$")
 
 
@@ -74,8 +75,8 @@ def code_line(text: str, *, table: bool = False) -> tuple[Code, str] | None:
     if counts and (table or counts["said"]):
         said = text[counts.start("said") : counts.end("said")] if counts["said"] else ""
         text, plain = text[: counts.start()], plain[: counts.start()]
-    back = _BACK.match(plain)
-    if back and not re.match(NUMBER, plain):
+    back = _LEADERS.match(plain) or _BACK.match(plain)
+    if back and (not re.match(NUMBER, plain) or ".." in plain):
         code = _coded(back["p"] or back["c"], text[: back.end("label")])
         return (code, "back") if code else None
     if found := _LINE.match(plain):
@@ -84,6 +85,8 @@ def code_line(text: str, *, table: bool = False) -> tuple[Code, str] | None:
             sign = "()"
         label = text[found.start("label") :]
         code = _coded(found["p"] or found["c"], f"{label} {said}".strip())
+        if code and _unlikely(code):
+            return None
         return (code, sign) if code else None
     return None
 
@@ -177,7 +180,9 @@ _LEVELS = re.compile(
     re.I,
 )
 _IN_QUOTES = r"(?:\"[^\"]{1,60}\"|'[^']{1,60}')"
-_QUOTED = re.compile(rf"[(:\[]?\s*(?P<words>{_IN_QUOTES}(?:\s*(?:,|;|/|\bor\b|\band\b)+\s*{_IN_QUOTES})+)\s*[)\]]?")
+_FACTOR = r"(?:,?\s*(?:a |an )?(?:ordered )?(?:factor|variable)?\s*(?:with )?(?:levels|categories)\s*:?\s+)?"
+_BETWEEN = r"(?:\s*(?:,|;|/|\bor\b|\band\b)+\s*|\s+)"
+_QUOTED = re.compile(rf"{_FACTOR}[(:\[]?\s*(?P<words>{_IN_QUOTES}(?:{_BETWEEN}{_IN_QUOTES})+)\s*[)\]]?")
 _LIMITS = re.compile(
     r"[(\[,;:]?\s*(?:(?:valid |possible )?(?:range|values?)(?: is| are)?\s*[:=]?\s*(?:from\s+)?|from\s+|between\s+"
     r"|\bmin(?:imum)?\s*[:=]?\s*)"
@@ -196,6 +201,11 @@ _MISSING_KEY = re.compile(
     rf"\bmissing(?: values?| codes?| data)?\s*(?:[:=]|is|are|coded(?: as)?)\s*(?P<codes>{_SEVERAL})(?![\d.]*\s*=)", re.I
 )
 
+_CODED = r"(?:coded(?: as)?|codes?|coding|values?)"
+_PAIR = re.compile(rf"(?P<code>{NUMBER}|[A-Z][A-Za-z]{{0,2}}|{_IN_QUOTES})\s*\((?P<label>[^()=]{{1,60}})\)")
+_IF = re.compile(rf"(?:^|[;,(.]\s*)(?P<code>{NUMBER})\s+(?:if|when|where)\s+(?P<label>[^;,.()]{{1,80}})\)?\s*$")
+_LEAD = re.compile(r"[.;,:]?\s*\b(?:one of|coded(?: as)?|codes?|coding|values?(?: are)?)\s*:?$", re.I)
+
 _HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’]|\b(?:levels|categories)\b", re.I)
 """What a text must hold to declare anything."""
 
@@ -210,12 +220,23 @@ def read_text(text: str) -> Said:
 def _read_text(text: str) -> Said:
     said = Said(text)
     if _HOLDS.search(text):
-        for look in (_zipped, _spanned, _ends_of, _word_ends_of, _backwards, _listed, _bare_listed, _categories):
+        for look in (
+            _zipped,
+            _spanned,
+            _ends_of,
+            _word_ends_of,
+            _paired,
+            _backwards,
+            _listed,
+            _bare_listed,
+            _categories,
+            _if,
+        ):
             if look(said):
                 break
         _missing(said)
         _bounded(said)
-    said.rest = _cleaned(said.rest)
+    said.rest = _cleaned(said.rest, said_codes=bool(said.codes))
     return said
 
 
@@ -327,7 +348,7 @@ _ENDED = re.compile(r"(?:^|[,;:.?])$")
 def _unlikely(code: Code) -> bool:
     """Whether this is hardly a code of a list: a word that stands for a number, or a label as long as a paragraph."""
     word = code.code is not None and not re.match(NUMBER, code.code)
-    return len(code.label) > 80 or (word and bool(re.fullmatch(NUMBER, code.label)))
+    return len(code.label) > 80 or (word and bool(re.fullmatch(rf"{NUMBER}(?:\s*-\s*\d+)?", code.label)))
 
 
 def _worded(found: re.Match[str]) -> bool:
@@ -372,7 +393,7 @@ def _closed(plain: str, end: int) -> int:
 def _bare_listed(said: Said) -> bool:
     """`gloves worn: 0 never, 1 sometimes, 2 always`."""
     plain = flattened(said.rest)
-    found = re.search(rf"(?:^|[:;(=]\s*|[.?]\s+)(?=(?:{NUMBER}|[A-Z])\s+[A-Za-z])", plain)
+    found = re.search(rf"(?:^|[:;(=]\s*|[.?]\s+|\b{_CODED}\s+)(?=(?:{NUMBER}|[A-Z])\s+[A-Za-z])", plain)
     while found:
         end = plain.find(")", found.end()) if found[0].startswith("(") else len(plain)
         body = said.rest[found.end() : end if end >= 0 else len(plain)]
@@ -386,8 +407,34 @@ def _bare_listed(said: Said) -> bool:
                 said.limits = (limits[1], limits[2]) if limits else None
                 start = _begin_of_list(plain, found.start())
                 return _take(said, start, found.end() + len(body), [code for code in codes if code])
-        found = re.compile(rf"(?:[:;(=]\s*|[.?]\s+)(?=(?:{NUMBER}|[A-Z])\s+[A-Za-z])").search(plain, found.end() + 1)
+        found = re.compile(rf"(?:[:;(=]\s*|[.?]\s+|\b{_CODED}\s+)(?=(?:{NUMBER}|[A-Z])\s+[A-Za-z])").search(
+            plain, found.end() + 1
+        )
     return False
+
+
+def _paired(said: Said) -> bool:
+    """`A (surgery), B (medicine)`: codes with their labels in brackets behind them."""
+    plain = flattened(said.rest)
+    found = list(_PAIR.finditer(plain))
+    if len(found) < 2 or not re.search(r"(?:^|[:;,(]\s*|\bof\s+)$", plain[: found[0].start()]):
+        return False
+    between = [plain[before.end() : after.start()] for before, after in pairwise(found)]
+    if not all(re.fullmatch(r"\s*(?:[,;/]|\bor\b|\band\b|\s)+\s*", text) for text in between):
+        return False
+    codes = [_coded(item["code"], said.rest[item.start("label") : item.end("label")]) for item in found]
+    if None in codes:
+        return False
+    return _take(said, found[0].start(), _closed(plain, found[-1].end()), [code for code in codes if code])
+
+
+def _if(said: Said) -> bool:
+    """`…; -1 if the station was closed`."""
+    found = _IF.search(flattened(said.rest))
+    if not found:
+        return False
+    code = _coded(found["code"], said.rest[found.start("label") : found.end("label")])
+    return code is not None and _take(said, found.start(), found.end(), [code])
 
 
 def _backwards(said: Said) -> bool:
@@ -453,7 +500,7 @@ def _bounded(said: Said) -> None:
             return
 
 
-def _cleaned(rest: str) -> str:
+def _cleaned(rest: str, *, said_codes: bool) -> str:
     """What is left of a text once its codes are taken out, without empty brackets and loose signs."""
     rest = re.sub(r"[(\[][\s;,]*[)\]]", "", rest)
     rest = re.sub(r"([(\[])\s*[;,]\s*", r"\1", rest)
@@ -461,6 +508,7 @@ def _cleaned(rest: str) -> str:
     rest = re.sub(r"\s+([,;.?!])", r"\1", rest)
     rest = re.sub(r"(?<!\.)\.\s*\.(?!\.)", ".", rest)
     rest = re.sub(r"[\s,;:=\-–—(\[|]+$", "", rest)
+    rest = _LEAD.sub("", rest) if said_codes else rest
     if rest.count("(") > rest.count(")"):
         rest = re.sub(r"\s*\((?=[^(]*$)", ", ", rest)
     if rest.count(")") > rest.count("(") and rest.endswith(")"):

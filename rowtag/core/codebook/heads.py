@@ -19,7 +19,8 @@ MOST_NAMES = 200
 _NAME = r"[^\W\d][\w.]{0,63}"
 _STEM = r"[^\W\d](?:[\w.]*[^\W\d])?_?"
 _RANGE = rf"(?P<stem>{_STEM})(?P<first>\d+)\s*(?:-+|to|\.\.\.?|…|through)\s*(?P<stem2>{_STEM})?(?P<last>\d+)"
-_NAMES = re.compile(rf"(?:{_RANGE}|{_NAME}(?:\s*(?:,|/|&|\band\b)\s*{_NAME})*)")
+_LETTERS = r"(?P<base>[^\W\d][\w.]*\d_?)(?P<one>[A-Za-z])\s*(?:-+|to)\s*(?P<base2>[^\W\d][\w.]*\d_?)(?P<other>[A-Za-z])"
+_NAMES = re.compile(rf"(?:{_RANGE}|{_LETTERS}|{_NAME}(?:\s*(?:,|/|&|\band\b)\s*{_NAME})*)")
 _SEP = r"(?P<sep>\s*:{1,2}\s+|\s*:$|\s+-{1,2}\s+|\s*=\s+|\s*\t\s*|\s{2,}|\s+-{1,2}$)"
 _ASIDE = r"(?:\s*[(\[](?P<aside>[^()\[\]]{1,40})[)\]])?"
 _HEAD = re.compile(rf"^(?P<names>{_NAMES.pattern}){_ASIDE}{_SEP}(?P<rest>.*)$")
@@ -32,6 +33,7 @@ _AHEAD = re.compile(
     rf"^(?P<number>[A-Za-z]{{0,3}}\d+[a-z]?)[.:)]?\s*[(\[](?P<names>{_NAME})[)\]]\s*[.:]?\s+(?P<rest>\S.*)$"
 )
 _QUESTION = re.compile(r"^(?P<names>[A-Za-z]{1,3}\d{1,3}[a-z]?)[.:)]\s+(?P<rest>\S.*)$")
+_SECOND = re.compile(r"(?P<name>[A-Z][A-Z0-9_]{1,31})\s{2,}(?P<rest>\S.*)$")
 _RANGED = re.compile(rf"^(?P<names>{_RANGE})[.:)]?\s+(?P<rest>\S.*)$")
 _ROWED = re.compile(rf"^(?:\d+[.)]?\s+)(?P<inner>{_NAME}.*)$")
 _COLUMNS = re.compile(r"^(?:\d+(?:\s*-\s*\d+)?\s{2,}|\[\s*,\s*\d+\]\s+)(?P<inner>\S.*)$")
@@ -104,7 +106,12 @@ Standing = dict[int, tuple[Head, float, str]]
 
 
 def names_in(text: str) -> tuple[str, ...]:
-    """The names that `q1`, `q1, q2`, `q1-q6` or `B1 to B6` stand for."""
+    """The names that `q1`, `q1, q2`, `q1-q6`, `B1 to B6` or `q1a-q1c` stand for."""
+    if found := re.fullmatch(_LETTERS, text.strip()):
+        first, last = ord(found["one"]), ord(found["other"])
+        if found["base"] != found["base2"] or not first < last:
+            return ()
+        return tuple(f"{found['base']}{chr(letter)}" for letter in range(first, last + 1))
     if found := re.fullmatch(_RANGE, text.strip()):
         first, last = int(found["first"]), int(found["last"])
         if found["stem2"] not in (None, found["stem"]) or not first < last < first + MOST_NAMES:
@@ -164,6 +171,8 @@ def _head(line: Line, following: Sequence[Line], known: Collection[str]) -> Head
         rest = line.text[found.start("rest") :]
         if names and not (sign == "=" and re.match(NUMBER, found["rest"]) and not read_text(found["rest"]).codes):
             other = found["aside"] or ""
+            if sign == " " and (second := _SECOND.match(rest)):  # a number, then the name, then the meaning
+                return Head(line, names, second["rest"], "sep ", other=second["name"])
             return Head(line, names, rest, f"sep{sign}", other=other if re.fullmatch(_NAME, other) else "")
     if (found := _RANGED.match(plain)) and (names := names_in(found["names"])):
         return Head(line, names, line.text[found.start("rest") :], "ranged")

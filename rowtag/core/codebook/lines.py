@@ -62,7 +62,27 @@ def lines_of(text: str) -> list[Line]:
     out = []
     for number, line in enumerate(raw, 1):
         out.append(Line(number, 0, line.strip(), empty=True) if number <= front else _line(number, line))
+    for at, line in enumerate(raw):
+        if at and _RULER.fullmatch(line.expandtabs(8)):
+            _split_table(out, raw, at)
     return out
+
+
+_RULER = re.compile(r"\s*(?:[-=]{2,})(?:\s+[-=]{2,})+\s*")
+"""A rule with gaps: it tells where the columns of a table set in blanks begin."""
+
+
+def _split_table(lines: list[Line], raw: list[str], ruler: int) -> None:
+    """Makes rows with cells of the lines above and below a ruler, up to a blank line or another one."""
+    begins = [found.start() for found in re.finditer(r"[-=]{2,}", raw[ruler].expandtabs(8))]
+    ends = [*begins[1:], None]
+    for at in (ruler - 1, *range(ruler + 1, len(raw))):
+        text = raw[at].expandtabs(8)
+        if at > ruler and (not text.strip() or _RULER.fullmatch(text)):
+            break
+        if text.strip() and not any(text[begin - 1 : begin].strip() for begin in begins[1:] if begin <= len(text)):
+            cells = tuple(text[begin:end].strip() for begin, end in zip(begins, ends, strict=True))
+            lines[at] = Line(at + 1, 0, "\t".join(cells), cells=cells)
 
 
 def _front_matter(raw: list[str]) -> int:

@@ -9,7 +9,7 @@ _WORDS: dict[Reason, str] = {
     "refused": r"refus(?:ed|al|es)(?: to (?:answer|say))?|prefers? not to (?:say|answer)|declined(?: to answer)?",
     "don't know": r"(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown"
     r"|not sure",
-    "not applicable": r"(?:not|in) ?applicable|inap(?:plicable)?|n/a|does not apply|filtered(?: out)?",
+    "not applicable": r"(?:not|in) ?applicable|inap(?:plicable)?\b.*|n/a|does not apply|filtered(?: out)?",
     "not asked": r"(?:was |were )?not asked|did(?: not|n'?t) ask|skipped|not administered",
     "no answer": r"no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer"
     r"|left (?:blank|empty)|blank|unanswered|nonresponse|non-response",
@@ -23,7 +23,7 @@ _SAID = re.compile(
 
 
 _ANY = "|".join(_WORDS.values())
-_WHOLE = {reason: re.compile(rf"(?:{pattern})(?:\s*(?:[/,]|or)\s*(?:{_ANY}))*") for reason, pattern in _WORDS.items()}
+_WHOLE = {reason: re.compile(rf"(?:{pattern})(?:\s*(?:[/,;]|or)\s*(?:{_ANY}))*") for reason, pattern in _WORDS.items()}
 _LIKELY = re.compile(
     r"refus|prefer|declin|know|say|dk|unknown|not|did|appl|inap|n/?a|filter|skip|answer|respon|repl|blank|miss"
     r"|no data|invalid|left"

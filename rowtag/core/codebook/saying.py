@@ -60,7 +60,10 @@ def _parted(codes: Sequence[Code]) -> tuple[list[Code], list[Code]]:
         if reason is None and _numeric(code) and (likely := _likely(code)):
             value = _value(code)
             apart = (
-                value in _USUAL_NINES or (numbers and value > numbers[-1] + 1) or (value < 0 <= min(numbers, default=0))
+                value in _USUAL_NINES
+                or bool(re.fullmatch(r"9{2,}[6-9]", code.code or ""))
+                or (numbers and value > numbers[-1] + 1)
+                or (value < 0 <= min(numbers, default=0))
             )
             reason = likely if apart else None
         (missing if reason else answers).append(replace(code, reason=reason))

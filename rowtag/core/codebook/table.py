@@ -26,7 +26,7 @@ _HEADINGS: dict[Role, str] = {
     "type": r"(?:data ?|variable )?type|format|storage(?: type)?",
     "level": r"level(?: of measurement)?|measurement(?: level)?|scale|measure",
     "codes": r"(?:value |possible |allowed |valid )?(?:values|codes|categories|labels|answers|options|levels)|coding"
-    r"|value labels?|code list|response options|codes and labels|values? ?/ ?codes?|codes? ?/ ?labels?",
+    r"|choices|value labels?|code list|response options|codes and labels|values? ?/ ?codes?|codes? ?/ ?labels?",
     "code": r"(?:code|value)",
     "code label": r"(?:code|value|category|answer) (?:labels?|meaning|text)|category|answer",
     "missing": r"missing(?: values?| codes?)?|not valid|na codes?",
@@ -83,11 +83,13 @@ def read_rows(rows: Sequence[Sequence[str]], roles: Mapping[Role, int], numbers:
         if name and not _nameable(name):
             continue
         if name and not (found and found[-1]["name"] == name):
-            found.append({"name": name, "lines": (number, number), "cells": cells, "said": Said()})
+            found.append({"name": name, "lines": (number, number), "cells": cells, "said": Said(), "more": []})
         if not found:
             continue
         entry = found[-1]
         entry["lines"] = (entry["lines"][0], number)
+        if not name and "code" not in roles:
+            entry["more"].append(cells.get("label") or cells.get("codes") or "")
         if cells.get("code") and (found_code := _row_code(cells)):
             entry["said"].codes.append(found_code)
     return [_described(entry) for entry in found]
@@ -113,6 +115,15 @@ def _described(entry: Mapping[str, Any]) -> Described:
     cells, said = entry["cells"], entry["said"]
     if "codes" in cells and not said.codes:
         said = _cell_said(cells["codes"])
+    elif not said.codes and cells.get("label"):
+        said = read_text(cells["label"])
+        cells = {**cells, "label": said.rest}
+    for text in entry["more"]:
+        coded = code_line(text)
+        if coded is not None:
+            said.codes.append(coded[0])
+        elif text and not said.codes:
+            cells = {**cells, "label": f"{cells.get('label', '')} {text}".strip()}
     for role in ("missing", "limits"):
         if cells.get(role):
             more = read_text(
@@ -146,6 +157,7 @@ def _described(entry: Mapping[str, Any]) -> Described:
 def _cell_said(cell: str) -> Said:
     """What a cell of codes says: items on lines of their own, behind bars, or in running text."""
     pieces = [piece.strip() for piece in re.split(r"\n|\s\|\s|<br ?/?>", cell) if piece.strip()]
+    pieces = [re.sub(rf"^({NUMBER}),\s+", r"\1 = ", piece) for piece in pieces]
     if len(pieces) > 1:
         coded = [code_line(piece) for piece in pieces]
         if all(coded):

@@ -20,7 +20,8 @@ from rowtag.core.tag import Level, Parts, Type
 
 _KEY = re.compile(
     r"^(?P<key>type|label|question|range|valid range|limits|missing(?: values?| codes?| data)?|level"
-    r"|measurement(?: level)?|values?|codes?|coding|categories|unit|units|width|note|notes|description|meaning)"
+    r"|measurement(?: level)?|values?|codes?|coding|categories|unit|units|width|note|notes|description|meaning"
+    r"|columns?|position|location|record|deck|format)"
     r"\s*[:=]\s*(?P<rest>.*)$",
     re.I,
 )
@@ -169,7 +170,7 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
                 block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
         block.ended = False
         return bool(found)
-    if re.search(r"_{2,}|\.{5,}", line.plain) and not block.ended:
+    if re.search(r"_{2,}|\.{5,}$", line.plain) and not block.ended:
         return True  # room to write in
     unfinished = bool(block.text) and not block.codes and _unfinished(block.text[-1])
     if unfinished and not block.ended:
@@ -328,8 +329,9 @@ def _keyed(block: Block, key: str, value: str) -> None:
     if key in ("label", "meaning", "description") and not block.text[0]:
         block.text = [value]
     elif key in ("values", "value", "codes", "code", "coding", "categories"):
-        single = code_line(value)
-        said = Said(codes=[single[0]]) if single and re.match(NUMBER, single[0].code or "") else read_text(value)
+        said, single = read_text(value), code_line(value)
+        if not said.codes and single and re.match(NUMBER, single[0].code or ""):
+            said = Said(codes=[single[0]])
         block.codes = [code for code in said.codes if code.key not in {each.key for each in block.codes}] + block.codes
         block.limits = block.limits or said.limits
     elif key in ("range", "valid", "limits"):
