@@ -316,6 +316,12 @@ def _listed(said: Said) -> bool:
         ahead.endswith(("(", "[")) or (_ENDED.search(ahead) and plain[starts[0].end()].isalpha())
     ):
         return False  # an equation within a sentence
+    if (
+        ":" in starts[0]["sep"]
+        and re.search(r"\w $|\w$", ahead + " ")
+        and not plain[: starts[0].start()].endswith("  ")
+    ):
+        return False  # "Stage 1: …" numbers something
     before = ahead.rstrip(" (")
     if starts[0]["sep"].strip() == ")" and before and before[-1] not in ":?.;":
         return False  # an enumeration within a sentence
@@ -390,9 +396,17 @@ def _closed(plain: str, end: int) -> int:
     return end
 
 
+_NOTHING_BETWEEN = re.compile(r"[01]\s+[^\W\d][^\d,;:=()]{0,40}(?:\s\d{1,2}\s+[^\W\d][^\d,;:=()]{0,40})+")
+"""`1 male 2 female`."""
+
+
 def _bare_listed(said: Said) -> bool:
     """`gloves worn: 0 never, 1 sometimes, 2 always`."""
     plain = flattened(said.rest)
+    if _NOTHING_BETWEEN.fullmatch(plain.strip()):
+        pairs = re.findall(r"(\d+)\s+([^\d]+)", plain)
+        if [int(number) for number, _ in pairs] == list(range(int(pairs[0][0]), int(pairs[0][0]) + len(pairs))):
+            return _take(said, 0, len(plain), [Code(tidied(label), code=number) for number, label in pairs])
     found = re.search(rf"(?:^|[:;(=]\s*|[.?]\s+|\b{_CODED}\s+)(?=(?:{NUMBER}|[A-Z])\s+[A-Za-z])", plain)
     while found:
         end = plain.find(")", found.end()) if found[0].startswith("(") else len(plain)

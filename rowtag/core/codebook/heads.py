@@ -51,15 +51,16 @@ _LABELLED = re.compile(r"\b(?:label|meaning|description|text|question)\s*[:=]\s*
 _DOCUMENT = frozenset(
     words_in(
         """
-        title author authors date source sources note notes description format usage reference references record
-        records field fields keyword keywords detail details example examples abstract version contact file
-        files question questions answer section page variables variable codebook content contents name names
-        value values label labels type width range missing data dataset summary instances attributes number mode
-        remark remarks warning see where if the a an and or for scale items item part block identification
-        instructions interviewer subject total response responses creator donor history past relevant class
-        category categories level levels default min max mean median sd frequency percent best hello dear
-        regards thanks copyright license licence url doi email phone position columns cols col meaning code
-        codes what results costs ps
+        title author authors date source sources note notes description format usage reference references
+        record records field fields keyword keywords detail details example examples abstract version
+        contact file files question questions answer section page variables variable codebook content
+        contents name names value values label labels type width range missing data dataset summary
+        instances attributes number mode remark remarks warning see where if the a an and or for scale items
+        item part block identification instructions interviewer subject total response responses creator
+        donor history past relevant class category categories level levels default min max mean median sd
+        frequency percent best hello dear regards thanks copyright license licence url doi email phone
+        position columns cols col meaning code codes what results costs ps footnote footnotes legend table
+        figure appendix chapter sampling fieldwork weighting background
         """
     )
 )
@@ -249,6 +250,10 @@ def _one_hand(
     return merged
 
 
+_SENTENCES = re.compile(r"^[A-Z].*[a-z)]\. +[A-Z].*[.:]$|^(?:\S+ ){9,}\S+\.$")
+"""Prose: two sentences, or a long one with its stop."""
+
+
 def _worth(group: Sequence[Head], lines: Sequence[Line], known: Collection[str]) -> tuple[float, str]:
     """How surely heads of one style are heads, and why."""
     names = [head.names[0].casefold() for head in group]
@@ -282,6 +287,10 @@ def _worth(group: Sequence[Head], lines: Sequence[Line], known: Collection[str])
     score = sure + 0.15 * beside + 0.35 * many + 0.4 * coded + 0.35 * like + 0.6 * there - 0.7 * talk - 0.5 * short
     if group[0].kind == "rowed" and not any(head.rest for head in group):
         score -= 1
+    if sum(not re.search(r"[^\W\d]", head.rest) for head in group if head.rest) > 0.5 * len(group):
+        score -= 1  # rows of figures
+    told = sum(bool(_SENTENCES.search(head.rest)) for head in group) / len(group)
+    score -= 0.4 * told * (1 - like)
     if distinct < 0.75 and len(group) > 3:
         score -= 1
     why = [f"{len(group)} lines are set alike"] if len(group) > 1 else ["a single line of its kind"]

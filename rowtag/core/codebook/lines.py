@@ -63,7 +63,7 @@ def lines_of(text: str) -> list[Line]:
     for number, line in enumerate(raw, 1):
         out.append(Line(number, 0, line.strip(), empty=True) if number <= front else _line(number, line))
     for at, line in enumerate(raw):
-        if at and _RULER.fullmatch(line.expandtabs(8)):
+        if at and ("--" in line or "==" in line) and _RULER.fullmatch(line.expandtabs(8)):
             _split_table(out, raw, at)
     return out
 

@@ -58,6 +58,7 @@ class Block:
     wording: str = ""
     options: list[str] = field(default_factory=list)
     asked: bool = False
+    parted: bool = False
 
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
@@ -92,6 +93,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
                 scales = [*scales, scale] if scale not in scales else scales
         elif line.empty:
             if current is not None and line.blank:
+                current.parted = True
                 current.ended = current.ended or bool(current.codes) or bool(read_text(" ".join(current.text)).codes)
         elif current is not None and _belongs(current, line, line.number in listed):
             placed.add(line.number)
@@ -161,6 +163,8 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     inner = line.indent > block.head.line.indent
     if line.indent < block.head.line.indent and block.ended:
         return False
+    if block.parted and not inner and not block.head.asked and not _unfinished(" ".join(block.text)):
+        return False
     if _TABLE_HEAD.match(line.plain) and (inner or not block.ended):
         block.in_table = True
         return True
@@ -181,7 +185,7 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     apart = several and (not block.codes or all(code.reason or missing_reason(code.label)[0] for code in listed.codes))
     if not (block.ended and not inner) and not apart:
         coded = None if _banded(line) else code_line(line.text, table=block.in_table)
-        if coded and ((in_list and inner) or _fits(block, line, *coded)):
+        if coded and _listed_or_fits(block, line, *coded, in_list=in_list):
             block.codes.append(coded[0])
             block.sign, block.code_indent = coded[1], line.indent
             return True
@@ -223,6 +227,13 @@ def _unfinished(text: str) -> bool:
     return text.count("(") > text.count(")") or bool(
         re.search(r"[,;:(=/-]$|\b(?:and|or|of|the|to|a|in|with|for)$", text.strip())
     )
+
+
+def _listed_or_fits(block: Block, line: Line, code: Code, sign: str, *, in_list: bool) -> bool:
+    """Whether a code line among its like is one of this block, or fits it by itself."""
+    alike = not block.codes or (block.sign, block.code_indent) == (sign, line.indent)
+    new = code.key not in {each.key for each in block.codes}
+    return (in_list and alike and new and line.indent > block.head.line.indent) or _fits(block, line, code, sign)
 
 
 def _fits(block: Block, line: Line, code: Code, sign: str) -> bool:
