@@ -7,7 +7,8 @@ from typing import Any
 from xml.etree import ElementTree
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.codes import Code, Said
+from rowtag.core.codebook.codes import Code
+from rowtag.core.codebook.lists import Said
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.codebook.saying import parts_from, said_level, said_type
 from rowtag.core.errors import Place, UnreadableFile

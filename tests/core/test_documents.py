@@ -3,7 +3,8 @@
 import pytest
 
 from rowtag.core.codebook import read_document
-from rowtag.core.codebook.codes import code_line, read_text
+from rowtag.core.codebook.codes import code_line
+from rowtag.core.codebook.lists import read_text
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.demo.generator import questionnaire
 from rowtag.demo.questions import QUESTIONS

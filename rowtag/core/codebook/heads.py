@@ -9,8 +9,9 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
-from rowtag.core.codebook.codes import NUMBER, code_line, read_text
+from rowtag.core.codebook.codes import NUMBER, code_line
 from rowtag.core.codebook.lines import Line, words_in
+from rowtag.core.codebook.lists import read_text
 from rowtag.core.codebook.saying import LEVELS, TYPES
 
 MOST_NAMES = 200

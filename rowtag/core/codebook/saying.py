@@ -6,7 +6,8 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from rowtag.core.codebook.codes import NUMBER, Code, Said
+from rowtag.core.codebook.codes import NUMBER, Code
+from rowtag.core.codebook.lists import Said
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.tag import CodeLine, Level, Limits, MissingLine, Parts, Type

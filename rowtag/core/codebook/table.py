@@ -5,8 +5,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, Literal
 
-from rowtag.core.codebook.codes import NUMBER, Code, Said, code_line, read_text
+from rowtag.core.codebook.codes import NUMBER, Code, code_line
 from rowtag.core.codebook.described import Described
+from rowtag.core.codebook.lists import Said, read_text
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.codebook.saying import parts_from, said_level, said_type
 from rowtag.core.errors import RowTagError

@@ -8,10 +8,11 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import groupby, pairwise
 
-from rowtag.core.codebook.codes import NUMBER, Code, Said, code_line, read_text
+from rowtag.core.codebook.codes import NUMBER, Code, code_line
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.codebook.heads import Head, heads_of
 from rowtag.core.codebook.lines import Line, lines_of
+from rowtag.core.codebook.lists import Said, read_text
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.codebook.saying import LEVELS, TYPES, parts_from, said_level, said_type
 from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
