@@ -30,9 +30,10 @@ def test_markup_goes(raw: str, said: str, marked: bool) -> None:
     assert (one(raw).text, one(raw).marked) == (said, marked)
 
 
-@pytest.mark.parametrize(
-    "raw", ["-----", "====", "***", "- 3 -", "Page 4 of 12", "```", r"\keyword{datasets}", "%x", ":Records: 12"]
-)
+NOTHING = ["-----", "====", "***", "- 3 -", "Page 4 of 12", "```", r"\keyword{datasets}", "%x", ":Records: 12"]
+
+
+@pytest.mark.parametrize("raw", NOTHING)
 def test_what_says_nothing(raw: str) -> None:
     """Rules, page numbers, fences and layout commands are no lines to be placed."""
     assert one(raw).empty
