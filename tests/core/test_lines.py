@@ -50,8 +50,8 @@ def test_rows_of_tables() -> None:
     """Bars make cells; so do columns under a ruler, as far as the table goes."""
     assert one("| `a` | **b** |  |").cells == ("a", "b", "")
     assert one("a | b").cells == (), "a single bar may be anything"
-    text = "Name   Type  What\n-----  ----  ----------\nage    int   age in years\nsex          1 man, 2 woman\n\nno row here\n"
-    lines = lines_of(text)
+    table = "Name   Type  What\n-----  ----  ----------\nage    int   age in years\nsex          1 man, 2 woman\n"
+    lines = lines_of(f"{table}\nno row here\n")
     assert [line.cells for line in lines if line.cells] == [
         ("Name", "Type", "What"), ("age", "int", "age in years"), ("sex", "", "1 man, 2 woman"),
     ]  # fmt: skip
