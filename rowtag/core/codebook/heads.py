@@ -136,61 +136,111 @@ def candidates(lines: Sequence[Line], known: Collection[str] = ()) -> list[Head]
 
 
 def _head(line: Line, following: Sequence[Line], known: Collection[str]) -> Head | None:
-    plain = line.plain
-    if found := _KEYED.match(plain):
-        label = _LABELLED.search(plain, found.start("rest"))
-        rest = line.text[label.start("label") :] if label else line.text[found.start("rest") :]
-        return Head(line, (found["names"],), rest.strip(), "keyed")
-    if found := _AHEAD.match(plain):
-        return Head(
-            line, (found["names"],), line.text[found.start("rest") :], "ahead", asked=True, other=found["number"]
-        )
-    behind = None if _TYPED.search(plain) else _BEHIND.match(plain)
-    if behind and (behind["number"] or behind["rest"].endswith(("?", ".", ":"))) and _unlike_prose(behind["names"]):
-        text = line.text[behind.start("rest") : behind.end("rest")]
-        return Head(line, (behind["names"],), text, "behind", asked=True, other=behind["number"] or "")
-    if all(word in _DOCUMENT for word in words_in(plain)):
-        return None
-    for pattern, kind in ((_COLUMNS, "columns"), (_ROWED, "rowed")):
-        if found := pattern.match(plain):
-            inner = _HEAD.match(found["inner"])
-            if inner and kind == "columns" and len(inner["sep"].strip()) == 0:
-                return Head(
-                    line, names_in(inner["names"]), line.text[found.start("inner") + inner.start("rest") :], kind
-                )
-            if inner and kind == "rowed":
-                rest = line.text[found.start("inner") + inner.start("rest") :]
-                return Head(line, names_in(inner["names"]), rest, kind)
-            if kind == "rowed" and (alone := _ALONE.match(found["inner"])):
-                return Head(line, names_in(alone["names"]), "", kind)
+    """What a line may begin, by the first way of naming variables that it is written in."""
     below = next((after for after in following if not after.blank), None)
-    if found := _HEAD.match(plain):
-        names = names_in(found["names"])
-        typed = found["rest"].casefold().split(",")[0].strip() in _TYPE_WORDS
-        if names and typed and below and below.indent > line.indent:
-            return Head(line, names, "", "alone")
-        sign = found["sep"].strip()[:1] or ("\t" if "\t" in found["sep"] else " ")
-        rest = line.text[found.start("rest") :]
-        if names and not (sign == "=" and re.match(NUMBER, found["rest"]) and not read_text(found["rest"]).codes):
-            other = found["aside"] or ""
-            if sign == " " and (second := _SECOND.match(rest)):  # a number, then the name, then the meaning
-                return Head(line, names, second["rest"], "sep ", other=second["name"])
-            return Head(line, names, rest, f"sep{sign}", other=other if re.fullmatch(_NAME, other) else "")
-    if (found := _RANGED.match(plain)) and (names := names_in(found["names"])):
-        return Head(line, names, line.text[found.start("rest") :], "ranged")
-    if found := _QUESTION.match(plain):
-        return Head(line, (found["names"],), line.text[found.start("rest") :], "question", asked=True)
-    if found := _ALONE.match(plain):
-        names = names_in(found["names"])
-        if names and ((below and below.indent > line.indent) or names[0] in known):
-            return Head(line, names, "", "alone", other=found["aside"] or "")
-        if len(names) > 1 and names[0][-1].isdigit() and re.fullmatch(_RANGE, found["names"].strip()):
-            return Head(line, names, "", "alone")
-    if found := _BARE.match(plain):
-        names = names_in(found["names"])
-        if names and (line.marked or (names[0].isupper() and len(names[0]) > 1) or names[0] in known or len(names) > 2):
-            return Head(line, names, line.text[found.start("rest") :], "bare")
+    nested = below is not None and below.indent > line.indent
+    first = line.plain[0]
+    if first.isdigit() or first == "[":
+        return _ahead(line) or _behind(line) or _counted(line)
+    if not first.isalpha():
+        return None
+    head = _keyed(line) or _ahead(line) or _behind(line)
+    if head is not None or all(word in _DOCUMENT for word in words_in(line.plain)):
+        return head
+    return _separated(line, nested) or _numbered(line) or _alone(line, nested, known) or _bare(line, known)
+
+
+def _keyed(line: Line) -> Head | None:
+    """`Variable: tenure   Label: How held`."""
+    found = _KEYED.match(line.plain)
+    if not found:
+        return None
+    label = _LABELLED.search(line.plain, found.start("rest"))
+    rest = line.text[label.start("label") :] if label else line.text[found.start("rest") :]
+    return Head(line, (found["names"],), rest.strip(), "keyed")
+
+
+def _ahead(line: Line) -> Head | None:
+    """`A2 (tenure) How do you hold it?`."""
+    found = _AHEAD.match(line.plain)
+    if not found:
+        return None
+    return Head(line, (found["names"],), line.text[found.start("rest") :], "ahead", asked=True, other=found["number"])
+
+
+def _behind(line: Line) -> Head | None:
+    """`Q12. How do you hold it? (tenure)`."""
+    plain = line.plain
+    if not plain.rstrip(" .:").endswith((")", "]")) or _TYPED.search(plain):
+        return None
+    found = _BEHIND.match(plain)
+    if not (found and (found["number"] or found["rest"].endswith(("?", ".", ":"))) and _unlike_prose(found["names"])):
+        return None
+    text = line.text[found.start("rest") : found.end("rest")]
+    return Head(line, (found["names"],), text, "behind", asked=True, other=found["number"] or "")
+
+
+def _counted(line: Line) -> Head | None:
+    """`3. tenure - how held`, `5-6  tenure  how held`: a number or columns first."""
+    for pattern, kind in ((_COLUMNS, "columns"), (_ROWED, "rowed")):
+        if not (found := pattern.match(line.plain)):
+            continue
+        inner = _HEAD.match(found["inner"])
+        if inner and (kind == "rowed" or not inner["sep"].strip()):
+            rest = line.text[found.start("inner") + inner.start("rest") :]
+            return Head(line, names_in(inner["names"]), rest, kind)
+        if kind == "rowed" and (alone := _ALONE.match(found["inner"])):
+            return Head(line, names_in(alone["names"]), "", kind)
     return None
+
+
+def _separated(line: Line, nested: bool) -> Head | None:
+    """`tenure - how held`, with any sign or columns between; `tenure : integer` with its meaning beneath."""
+    found = _HEAD.match(line.plain)
+    names = names_in(found["names"]) if found else ()
+    if not (found and names):
+        return None
+    if nested and found["rest"].casefold().split(",")[0].strip() in _TYPE_WORDS:
+        return Head(line, names, "", "alone")
+    sign = found["sep"].strip()[:1] or ("\t" if "\t" in found["sep"] else " ")
+    if sign == "=" and re.match(NUMBER, found["rest"]) and not read_text(found["rest"]).codes:
+        return None
+    other = found["aside"] or ""
+    rest = line.text[found.start("rest") :]
+    if sign == " " and (second := _SECOND.match(rest)):  # a number, then the name, then the meaning
+        return Head(line, names, second["rest"], "sep ", other=second["name"])
+    return Head(line, names, rest, f"sep{sign}", other=other if re.fullmatch(_NAME, other) else "")
+
+
+def _numbered(line: Line) -> Head | None:
+    """`B1-B6 How good is it?`, `Q12. How do you hold it?`."""
+    if (found := _RANGED.match(line.plain)) and (names := names_in(found["names"])):
+        return Head(line, names, line.text[found.start("rest") :], "ranged")
+    if found := _QUESTION.match(line.plain):
+        return Head(line, (found["names"],), line.text[found.start("rest") :], "question", asked=True)
+    return None
+
+
+def _alone(line: Line, nested: bool, known: Collection[str]) -> Head | None:
+    """A name on a line of its own with its meaning beneath."""
+    found = _ALONE.match(line.plain)
+    names = names_in(found["names"]) if found else ()
+    if not (found and names):
+        return None
+    if nested or names[0] in known:
+        return Head(line, names, "", "alone", other=found["aside"] or "")
+    ranged = len(names) > 1 and names[0][-1].isdigit() and re.fullmatch(_RANGE, found["names"].strip())
+    return Head(line, names, "", "alone") if ranged else None
+
+
+def _bare(line: Line, known: Collection[str]) -> Head | None:
+    """`RATE burglaries by town`: a name that no word of prose looks like, and a blank."""
+    found = _BARE.match(line.plain)
+    names = names_in(found["names"]) if found else ()
+    if not (found and names):
+        return None
+    telling = line.marked or (names[0].isupper() and len(names[0]) > 1) or names[0] in known or len(names) > 2
+    return Head(line, names, line.text[found.start("rest") :], "bare") if telling else None
 
 
 def _unlike_prose(name: str) -> bool:

@@ -325,6 +325,8 @@ def _if(said: Said) -> bool:
 def _backwards(said: Said) -> bool:
     """`Yes (1), No (2)`, `Yes = 1, No = 2`: labels first, up to the end of the text."""
     plain = flattened(said.rest)
+    if not re.search(rf"(?:\({NUMBER}\)|=\s*{NUMBER})\W*$", plain):
+        return False
     found = list(_BACK_ITEM.finditer(plain))
     if len(found) < 2 or re.search(r"\w", plain[found[-1].end() :]):
         return False

@@ -169,7 +169,8 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     if _TABLE_HEAD.match(line.plain) and (inner or not block.ended):
         block.in_table = True
         return True
-    if (inner or not block.ended) and (found := _KEY.match(line.plain)):
+    said = ":" in line.plain or "=" in line.plain
+    if said and (inner or not block.ended) and (found := _KEY.match(line.plain)):
         for part in _KEYS_INSIDE.split(line.text):
             if key := _KEY.match(part.strip()):
                 block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
