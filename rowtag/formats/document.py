@@ -22,12 +22,8 @@ _STANDARDS = frozenset({".json", ".xml", ".sss", ".ddi"})
 def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Understood:
     """What a file says of variables; `known` are names of the study at hand. Raises UnreadableFile or TooLarge."""
     ending = Path(name.lower()).suffix
-    if path.stat().st_size > MOST_TEXT and ending not in _WORKBOOKS:
-        raise TooLarge(
-            f"The document has {megabytes(path.stat().st_size)}; a codebook of up to {megabytes(MOST_TEXT)} is read.",
-            remedy="Give the part that describes the variables.",
-            where=Place(name),
-        )
+    if ending not in _WORKBOOKS:
+        _refuse_long(path, name)
     if ending in _STANDARDS:
         return Understood(_once(read_standard(path.read_bytes(), name)))
     if ending in _WORKBOOKS or ending in _DELIMITED:
@@ -35,6 +31,17 @@ def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Underst
         if found is not None or ending in _WORKBOOKS:
             return found or Understood()
     return understand(text_of(path, name), known)
+
+
+def _refuse_long(path: Path, name: str) -> None:
+    """Raises TooLarge where a document is longer than any codebook."""
+    size = path.stat().st_size
+    if size > MOST_TEXT:
+        raise TooLarge(
+            f"The document has {megabytes(size)}; a codebook of up to {megabytes(MOST_TEXT)} is read.",
+            remedy="Give the part that describes the variables.",
+            where=Place(name),
+        )
 
 
 def as_text(path: Path, name: str) -> str:
@@ -49,8 +56,7 @@ def as_text(path: Path, name: str) -> str:
                 where=Place(name),
             )
         return write_notation(found.variables, found.lists)
-    if path.stat().st_size > MOST_TEXT:
-        read_codebook(path, name)
+    _refuse_long(path, name)
     return text_of(path, name)
 
 

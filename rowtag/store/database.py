@@ -108,13 +108,7 @@ def open_database(path: Path, kind: str) -> sa.Engine:
 def _configure(connection: Any, _record: Any) -> None:
     """Durable, in write-ahead mode; transactions are begun by `_begin`, not by the driver."""
     connection.isolation_level = None
-    for pragma in (
-        "journal_mode=WAL",
-        "synchronous=FULL",
-        "foreign_keys=ON",
-        "cache_size=-16384",
-        "wal_autocheckpoint=0",
-    ):
+    for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "cache_size=-16384"):
         connection.execute(f"PRAGMA {pragma}")
 
 

@@ -15,7 +15,7 @@ from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts
-from rowtag.store import studyfile
+from rowtag.store import database, studyfile
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
@@ -248,3 +248,21 @@ def test_removed_variables_leave_the_state(plots: StudyFile) -> None:
     reopened.move("undo", expected=reopened.revision)
     assert contents(reopened.study) == before
     reopened.close()
+
+
+def test_a_grown_log_is_written_back(workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A study's log is written into its file beside the steps and shrinks; the catalogue's is by each commit."""
+    monkeypatch.setattr(database, "LOG_SIZE", 128 << 10)
+    file = workspace.study(brought_in(workspace))
+    path = Path(str(file._engine.url.database))
+    log, before = path.with_name(path.name + "-wal"), path.stat().st_size
+    for number in range(80):
+        file.take(label(file, f"{number} {'long ' * 300}"), f"step-{number:08}")
+    running = file._log._running
+    assert running is not None, "it was begun"
+    running.result()
+    file.take(label(file, "short"), "step-short")
+    assert path.stat().st_size > before and log.stat().st_size < database.LOG_SIZE
+    for engine, pages in ((file._engine, 0), (workspace._engine, 1_000)):
+        with engine.connect() as connection:
+            assert connection.exec_driver_sql("PRAGMA wal_autocheckpoint").scalar() == pages

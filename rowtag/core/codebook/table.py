@@ -125,16 +125,12 @@ def _described(entry: Mapping[str, Any]) -> Described:
             said.codes.append(coded[0])
         elif text and not said.codes:
             cells = {**cells, "label": f"{cells.get('label', '')} {text}".strip()}
-    for role in ("missing", "limits"):
-        if cells.get(role):
-            more = read_text(
-                f"{'range' if role == 'limits' else role}: {cells[role]}" if role == "limits" else cells[role]
-            )
-            codes = more.codes or [Code("", code=code) for code in re.findall(rf"(?<![\w.]){NUMBER}", cells[role])]
-            if role == "missing":
-                said.codes = [*said.codes, *(_as_missing(code) for code in codes)]
-            else:
-                said.limits = more.limits
+    if cells.get("missing"):
+        numbers = re.findall(rf"(?<![\w.]){NUMBER}", cells["missing"])
+        codes = read_text(cells["missing"]).codes or [Code("", code=number) for number in numbers]
+        said.codes = [*said.codes, *(_as_missing(code) for code in codes)]
+    if cells.get("limits"):
+        said.limits = read_text(f"range: {cells['limits']}").limits
     low, high = cells.get("minimum", ""), cells.get("maximum", "")
     if re.fullmatch(NUMBER, low) and re.fullmatch(NUMBER, high):
         said.limits = (low, high)

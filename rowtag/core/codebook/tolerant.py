@@ -170,12 +170,12 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
         block.in_table = True
         return True
     said = ":" in line.plain or "=" in line.plain
-    if said and (inner or not block.ended) and (found := _KEY.match(line.plain)):
+    if said and (inner or not block.ended) and _KEY.match(line.plain):
         for part in _KEYS_INSIDE.split(line.text):
             if key := _KEY.match(part.strip()):
                 block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
         block.ended = False
-        return bool(found)
+        return True
     if re.search(r"_{2,}|\.{5,}$", line.plain) and not block.ended:
         return True  # room to write in
     unfinished = bool(block.text) and not block.codes and _unfinished(block.text[-1])
