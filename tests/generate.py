@@ -11,11 +11,11 @@ from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
 from rowtag.core.steps.stamp import STAMPED, Stamp
-from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable
+from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import Records, Study, Variable
+from rowtag.core.study import CodeList, Records, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
 
 ODD = [
@@ -120,6 +120,21 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             tags=st.dictionaries(
                 one, parts.map(Parts.model_validate) | st.builds(Parts, codes=line_lists["code"]),
                 min_size=1, max_size=2,
+            ),
+        ),
+        st.builds(
+            Describe,
+            places=st.dictionaries(
+                one, st.builds(Places, battery=st.just("bat1")) | st.builds(Places, code_list=st.none()), max_size=2
+            ),
+            batteries=st.just({"bat1": Titled(title="The site")}),
+            lists=st.dictionaries(
+                st.just("list1"), st.builds(CodeList, name=st.just("agree5"), lines=line_lists["code"]),
+                min_size=1,
+            ),
+            add=st.builds(
+                lambda tag, name: (NewVariable(id=f"new_{name}", tag=tag.with_parts(name=name)),),
+                tags, st.sampled_from(["bed", "tap"]),
             ),
         ),
         st.builds(KeepSheet, sheet=st.sampled_from(["sheet1", "sheet2"]), name=labels.filter(bool), text=labels),

@@ -1,12 +1,14 @@
 """What the HTTP interface says and takes about documents beside a study."""
 
+from dataclasses import asdict
 from typing import Any
 
 from pydantic import BaseModel, Field
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.reconcile import Difference
+from rowtag.core.steps import Step
 from rowtag.core.tag import Parts
+from rowtag.service.sheets import Compared
 
 
 class SheetText(BaseModel):
@@ -29,7 +31,8 @@ class DescribedVariable(BaseModel):
 
     name: str
     parts: dict[str, Any]
-    lines: tuple[int, int]
+    first: int
+    last: int
     certainty: float
     reason: str
     variable: str | None
@@ -39,7 +42,8 @@ class DescribedVariable(BaseModel):
         return cls(
             name=each.name,
             parts=given_of(each.parts),
-            lines=each.lines,
+            first=each.lines[0],
+            last=each.lines[1],
             certainty=each.certainty,
             reason=each.reason,
             variable=variable,
@@ -62,16 +66,60 @@ class SheetPage(BaseModel):
 
 
 class SheetLines(BaseModel):
-    """Some lines of a document, both ends included."""
+    """Some lines of a document, both ends included, and the variables that they are to be compared with."""
 
     first: int = Field(ge=1)
     last: int = Field(ge=1)
+    variables: list[str] = []
+
+
+class Change(BaseModel):
+    """Strays and valid entries of a variable, now and then."""
+
+    strays_before: int
+    strays_after: int
+    valid_before: int
+    valid_after: int
+
+
+class DifferenceModel(BaseModel):
+    """One part that a document and the study say differently; `adds`: the study has nothing there.
+
+    `effect`: what taking the document's side would do to the readings, where it concerns them.
+    """
+
+    key: str
+    part: str
+    sheet: str
+    study: str
+    data: str
+    adds: bool
+    effect: Change | None
+
+    @classmethod
+    def of(cls, each: Compared) -> "DifferenceModel":
+        difference, was, now = each.difference, each.before, each.after
+        effect = None
+        if now is not None:
+            effect = Change(
+                strays_before=was.stray, strays_after=now.stray, valid_before=was.valid, valid_after=now.valid
+            )
+        return cls(**asdict(difference), adds=difference.adds, effect=effect)
+
+
+class LinesDiffer(BaseModel):
+    """What some lines say otherwise than a variable's tag."""
+
+    variable: str
+    differences: list[DifferenceModel]
 
 
 class SheetParts(BaseModel):
-    """What some lines say of one variable."""
+    """What some lines say of one variable, how some variables differ from that, and the step that takes it all."""
 
     parts: dict[str, Any]
+    differs: list[LinesDiffer]
+    step: dict[str, Any] | None
 
 
 class Matches(BaseModel):
@@ -86,8 +134,9 @@ class Differing(BaseModel):
     variable: str
     name: str
     certainty: float
-    lines: tuple[int, int]
-    differences: list[Difference]
+    first: int
+    last: int
+    differences: list[DifferenceModel]
 
 
 class Reconciliation(BaseModel):
@@ -102,9 +151,16 @@ class Reconciliation(BaseModel):
 
 
 class TakeRequest(Matches):
-    """The differences whose sheet side is taken: per variable their keys, null for all."""
+    """The differences whose sheet side is taken: per variable their keys, null for all. `added`: names of variables
+    that only the document has and that are added."""
 
-    chosen: dict[str, list[str] | None]
+    chosen: dict[str, list[str] | None] = {}
+    added: list[str] = []
+
+
+def step_json(step: Step) -> dict[str, Any]:
+    """A step as it is previewed and taken."""
+    return {"do": step.do, **step.model_dump(mode="json", exclude_unset=True)}  # type: ignore[attr-defined]
 
 
 class SheetStep(BaseModel):

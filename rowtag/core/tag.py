@@ -124,6 +124,11 @@ class Tag(Parts):
         """This tag with some parts changed, checked like any other."""
         return Tag.model_validate({**{name: getattr(self, name) for name in Tag.model_fields}, **parts})
 
+    def redefined(self, parts: Parts) -> "Tag":
+        """This tag with the parts that were given; code lines of its own take the place of a shared list."""
+        given = parts.given()
+        return self.with_parts(**given, **({"code_list": None} if "codes" in given else {}))
+
     @property
     def wants_codes(self) -> bool:
         """Whether level and use call for a code list."""

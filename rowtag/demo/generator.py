@@ -11,7 +11,7 @@ from typing import Any
 
 import xlsxwriter
 
-from rowtag.demo.questions import QUESTIONS, RATING, TITLE, Question
+from rowtag.demo.questions import QUESTIONS, RATING, TITLE, UNKEYED, Question
 
 RECORDS = 1_204
 SEED = 2026
@@ -268,17 +268,33 @@ def _write_cell(
 
 
 def questionnaire() -> str:
-    """The demo's questionnaire as plain text."""
-    lines = [TITLE, "Questionnaire", ""]
+    """The demo's questionnaire as plain text: what was printed, with the notes of those who keyed it in."""
+    asked = [each for each in QUESTIONS if each.question] + UNKEYED
+    lines = [TITLE, "Questionnaire, with names and codes for keying", "", *_INTRODUCTION]
     battery = ""
-    for question in QUESTIONS:
+    for at, question in enumerate(asked):
         if question.battery != battery:
             battery = question.battery
-            lines += ["", battery, ""] if battery else [""]
-        lines.append(f"{question.name} ({question.head})  {question.question or question.label}".rstrip())
-        lines += [f"    {code}  {label}".rstrip() for code, label in question.codes.items()]
-        lines += [f"   {code}  {reason}" for code, reason in question.missing]
-    return "\n".join(lines) + "\n"
+            lines += ["", battery] if battery else []
+        if at and at % 12 == 0:
+            lines += ["", f"Please turn over{'':>20}- {at // 12 + 1} -"]
+        lines += ["", *_printed(question)]
+    return "\n".join([*lines, "", "Thank you for your help. The results will hang in the tool shed."]) + "\n"
+
+
+_INTRODUCTION = [
+    "Please answer for the plot that you have now. If you share it, one of you answers",
+    "for all. Your answers are put together with those of the others.",
+]
+
+
+def _printed(question: Question) -> list[str]:
+    limits = f" ({question.limits[0]} to {question.limits[1]})" if question.limits else ""
+    lines = [f"{question.name} ({question.head})  {question.label}{limits}"]
+    if question.question.endswith("?"):
+        lines.append(f"    {question.question}")
+    lines += [f"    {code}  {label}".rstrip() for code, label in {**question.codes, **question.printed}.items()]
+    return lines + [f"   {code}  {reason}" for code, reason in question.missing]
 
 
 def write_codebook(path: Path) -> None:

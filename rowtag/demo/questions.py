@@ -32,6 +32,8 @@ class Question:
     limits: tuple[str, str] | None = None
     battery: str = ""
     sign: str = ""
+    printed: Codes = field(default_factory=dict)
+    """Codes that the printed questionnaire has beyond those that the study knows: they were added late."""
 
 
 def _battery(
@@ -69,6 +71,7 @@ QUESTIONS: list[Question] = [
         "How do you hold your plot at the moment?",
         codes={"1": "In my own name", "2": "Shared with another household", "3": "Waiting list"},
         missing=(DONT_KNOW, REFUSED),
+        printed={"8": "Plot lent by a friend"},
     ),
     Question("q4", "plot_size", "Size of the plot, m²", "How large is it, in square metres?", "decimal", "ratio"),
     Question(
@@ -219,6 +222,7 @@ QUESTIONS: list[Question] = [
         "Way of getting here",
         "How do you usually get here?",
         codes={"1": "On foot", "2": "Bicycle", "3": "Bus", "4": "Car", "5": "Another way"},
+        printed={"7": "Brought by a neighbour"},
         missing=(DONT_KNOW,),
     ),
     Question("q21", "joined", "Day of joining", "When did you join the association?", "date", "interval"),
@@ -257,3 +261,9 @@ QUESTIONS: list[Question] = [
     Question("weight", "weight", "", "", "decimal", "ratio", use="weight"),
 ]
 """All variables, in the order of the file."""
+
+UNKEYED: list[Question] = [
+    Question("q26", "bonfire", "Bonfires", "Should bonfires be allowed in winter?", codes=YES_NO, missing=(DONT_KNOW,)),
+    Question("q27", "shed_key", "Has a key to the tool shed", "Do you have a key to the tool shed?", codes=YES_NO),
+]
+"""Questions that were printed and asked, and never keyed in."""

@@ -9,9 +9,10 @@ from typing import Any, TypeVar
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.groups import Group
+from rowtag.core.steps.sheets import KeepSheet
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.tag import CodeLine, MissingLine, Parts
-from rowtag.demo.generator import write_csv
+from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS, TITLE, Question
 from rowtag.formats.intake import guess
 from rowtag.service.intake import bring_in
@@ -63,6 +64,7 @@ def definitions(ids: dict[str, str]) -> list[Step]:
     for title, heads in _shared(lambda each: each.battery):
         if title:
             steps.append(Group(battery=secrets.token_hex(4), title=title, variables=variables(heads)))
+    steps.append(KeepSheet(sheet=secrets.token_hex(4), name="Questionnaire 2026.txt", text=questionnaire()))
     return steps
 
 

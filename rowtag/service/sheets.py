@@ -1,18 +1,32 @@
 """Documents beside a study: what is understood of them, and how they and the study differ."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
+from uuid import uuid4
 
 from rowtag.core.codebook import Described, Understood
-from rowtag.core.codebook.matching import Match, match
-from rowtag.core.codebook.reconcile import Difference, differences, taken
-from rowtag.core.errors import NotThere
+from rowtag.core.codebook.matching import Match, match, new_tag
+from rowtag.core.codebook.reconcile import Difference, differences, effects, taken
+from rowtag.core.errors import BadName, NotThere
 from rowtag.core.memo import Memo, Same
+from rowtag.core.names import check_name, key_of, suggest
+from rowtag.core.reading import Fill
 from rowtag.core.steps.sheets import Describe
+from rowtag.core.steps.start import NewVariable
 from rowtag.core.study import Sheet, Study
 from rowtag.formats.document import understand
 
 _memo = Memo(limit=64 * 2**20)
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One difference, with how the variable reads now and how it would read if the document's side were taken
+    (None where the difference does not concern how entries are read)."""
+
+    difference: Difference
+    before: Fill
+    after: Fill | None
 
 
 @dataclass(frozen=True)
@@ -21,7 +35,7 @@ class Reconciled:
     counterpart on the other side."""
 
     matched: Match
-    differing: Mapping[str, tuple[Difference, ...]]
+    differing: Mapping[str, list[Compared]]
 
 
 def sheet_of(study: Study, sheet_id: str) -> Sheet:
@@ -42,14 +56,26 @@ def understood(study: Study, sheet_id: str) -> Understood:
 def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Reconciled:
     """A document against the study; `confirmed` says which of its names mean which variable (name → id)."""
     matched = _matched(study, sheet_id, confirmed)
-    found = {id: differences(study, id, matched.found[id]) for id in study.order if id in matched.found}
+    found = {id: compared_with(study, id, matched.found[id]) for id in study.order if id in matched.found}
     return Reconciled(matched, found)
 
 
+def compared_with(study: Study, id: str, described: Described) -> list[Compared]:
+    """What a description says otherwise than a variable's tag, and what taking each would do."""
+    found = differences(study, id, described)
+    after = effects(study, id, described, found)
+    return [Compared(each, study.fill(id), after.get(each.key)) for each in found]
+
+
 def step_for(
-    study: Study, sheet_id: str, confirmed: Mapping[str, str], chosen: Mapping[str, Collection[str] | None]
+    study: Study,
+    sheet_id: str,
+    confirmed: Mapping[str, str],
+    chosen: Mapping[str, Collection[str] | None],
+    added: Collection[str] = (),
 ) -> Describe:
-    """The step that takes the document's side of some differences (per variable their keys, None for all)."""
+    """The step that takes the document's side of some differences (per variable their keys, None for all), and adds
+    variables that only the document has, by the names it gives them."""
     matched = _matched(study, sheet_id, confirmed)
     tags = {}
     for id, keys in chosen.items():
@@ -58,9 +84,34 @@ def step_for(
         parts = taken(study, id, matched.found[id], keys)
         if parts.given():
             tags[id] = parts
-    if not tags:
+    new = new_variables(study, [each for each in matched.only_described if each.name in added])
+    if not tags and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
-    return Describe(tags=tags, source=sheet_of(study, sheet_id).name)
+    return Describe(tags=tags, add=new, source=sheet_of(study, sheet_id).name)
+
+
+def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVariable, ...]:
+    """Variables that only a document has, under names that work here, each with an id of its own."""
+    keys = set(study.name_keys)
+    new = []
+    for each in described:
+        try:
+            check_name(each.name, keys, study.naming)
+            name = each.name
+        except BadName:
+            name = suggest(each.name, keys, study.naming)
+        keys.add(key_of(name))
+        new.append(NewVariable(id=uuid4().hex[:12], tag=new_tag(each, name)))
+    return tuple(new)
+
+
+def lines_for(
+    study: Study, described: Described, ids: Iterable[str]
+) -> tuple[dict[str, list[Compared]], Describe | None]:
+    """What some lines would change on some variables, each by itself, and the step that takes it all, if any."""
+    compared = {id: compared_with(study, id, described) for id in ids}
+    tags = {id: taken(study, id, described) for id, found in compared.items() if found}
+    return compared, Describe(tags=tags) if tags else None
 
 
 def _matched(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Match:

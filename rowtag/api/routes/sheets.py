@@ -8,7 +8,9 @@ from fastapi import APIRouter, File, UploadFile
 from rowtag.api.context import Here
 from rowtag.api.models_sheets import (
     DescribedVariable,
+    DifferenceModel,
     Differing,
+    LinesDiffer,
     Matches,
     Reconciliation,
     SheetLine,
@@ -19,11 +21,13 @@ from rowtag.api.models_sheets import (
     SheetText,
     TakeRequest,
     given_of,
+    step_json,
 )
+from rowtag.core.codebook import Described
 from rowtag.core.codebook.matching import match
 from rowtag.core.codebook.tolerant import read_lines
 from rowtag.formats.document import as_text
-from rowtag.service.sheets import reconciled, sheet_of, step_for, understood
+from rowtag.service.sheets import lines_for, reconciled, sheet_of, step_for, understood
 
 router = APIRouter(prefix="/api", tags=["sheets"])
 STUDY = "/studies/{study_id}/sheets"
@@ -63,10 +67,17 @@ def sheet_page(here: Here, study_id: str, sheet_id: str) -> SheetPage:
 
 @router.post(STUDY + "/{sheet_id}/lines")
 def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> SheetParts:
-    """What some lines say of one variable, whether they name it or not."""
+    """What some lines say of one variable, whether they name it or not, and what that would change on some."""
     study = here.study(study_id).study
     text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
-    return SheetParts(parts=given_of(read_lines("\n".join(text), {study.tag(id).name for id in study.order})))
+    parts = read_lines("\n".join(text), {study.tag(id).name for id in study.order})
+    compared, step = lines_for(study, Described("", parts), lines.variables)
+    differs = [
+        LinesDiffer(variable=id, differences=[DifferenceModel.of(each) for each in found])
+        for id, found in compared.items()
+        if found
+    ]
+    return SheetParts(parts=given_of(parts), differs=differs, step=step and step_json(step))
 
 
 @router.post(STUDY + "/{sheet_id}/differences")
@@ -83,8 +94,9 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
                 variable=id,
                 name=described[id].name,
                 certainty=described[id].certainty,
-                lines=described[id].lines,
-                differences=list(differing),
+                first=described[id].lines[0],
+                last=described[id].lines[1],
+                differences=[DifferenceModel.of(each) for each in differing],
             )
             for id, differing in found.differing.items()
             if differing
@@ -99,5 +111,4 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
 def step_to_take(here: Here, study_id: str, sheet_id: str, request: TakeRequest) -> SheetStep:
     """The step that takes the document's side of what was chosen; nothing is changed yet."""
     study = here.study(study_id).study
-    step = step_for(study, sheet_id, request.matches, request.chosen)
-    return SheetStep(step={"do": step.do, **step.model_dump(mode="json", exclude_unset=True)})
+    return SheetStep(step=step_json(step_for(study, sheet_id, request.matches, request.chosen, request.added)))

@@ -9,8 +9,9 @@ from rowtag.core.codebook.described import Described
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import canonical_code, count_states, read_column
 from rowtag.core.study import Study
-from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag
+from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag, Type
 
+NUMBERS: tuple[Type, ...] = ("integer", "decimal")
 NEAR = 0.8
 """How alike (0 to 1) names must be for somebody to be asked whether they mean the same."""
 
@@ -87,6 +88,19 @@ def tag_under(study: Study, id: str, described: Described) -> Tag:
     if codes and "level" not in parts and tag.level not in CODED_LEVELS and parts["complete"]:
         parts["level"] = "nominal"
     return tag.with_parts(**parts)
+
+
+def new_tag(described: Described, name: str) -> Tag:
+    """The tag of a variable that only a description knows, with no entries to bear it out."""
+    parts = described.parts.given()
+    codes: tuple[CodeLine, ...] = parts.get("codes", ())
+    if codes:
+        parts = {"complete": not _ends_only(codes), "type": "integer" if all(map(_whole, codes)) else "text"} | parts
+    elif "limits" in parts and "type" not in parts:
+        ends = [end for end in (parts["limits"].low, parts["limits"].high) if end is not None]
+        kind = next((kind for kind in NUMBERS if all(canonical_code(end, kind) is not None for end in ends)), "text")
+        parts |= {"type": kind, "level": parts.get("level", "ratio" if kind in NUMBERS else "nominal")}
+    return Tag(**{"name": name, **parts})
 
 
 def _whole(line: CodeLine) -> bool:

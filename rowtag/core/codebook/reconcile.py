@@ -4,6 +4,7 @@ What the codebook does not say is not compared. A label and a question wording a
 are: a document seldom tells which it gives.
 """
 
+import re
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -12,13 +13,16 @@ from rowtag.core.codebook.described import Described
 from rowtag.core.codebook.matching import tag_under
 from rowtag.core.codelist import Key, line_key, merged, without
 from rowtag.core.propose import plain_lens
-from rowtag.core.reading import State, count_states, read_column
+from rowtag.core.reading import Fill, State, count_states, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, MissingLine, Parts, Tag, Type
 from rowtag.core.words import counted
 
 _PLAIN = ("label", "question", "type", "level", "use", "width", "decimals", "note")
 _IMPLIED = ("complete", "type", "level")
+_NONE, _NOT_LISTED = "none", "not listed"
+_READ = re.compile(r"(?:type|limits|list|codes)$|(?:code|missing) ")
+"""Keys of differences that decide how entries are read."""
 
 
 @dataclass(frozen=True)
@@ -31,6 +35,11 @@ class Difference:
     sheet: str
     study: str
     data: str = ""
+
+    @property
+    def adds(self) -> bool:
+        """Whether the study has nothing there that would be replaced."""
+        return self.study in (_NONE, _NOT_LISTED)
 
 
 def differences(study: Study, id: str, described: Described) -> tuple[Difference, ...]:
@@ -54,8 +63,27 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
 
 def taken(study: Study, id: str, described: Described, keys: Collection[str] | None = None) -> Parts:
     """The parts that a variable's tag gets when the codebook's side of some differences (or of all) is taken."""
-    tag, target = study.tag(id), tag_under(study, id, described)
     wanted = [each.key for each in differences(study, id, described) if keys is None or each.key in keys]
+    return _parts(study, id, tag_under(study, id, described), wanted)
+
+
+def effects(study: Study, id: str, described: Described, found: Iterable[Difference]) -> dict[str, Fill]:
+    """How a variable would read if the codebook's side of one difference alone were taken: the fill under its key.
+
+    Differences that do not concern how entries are read are left out.
+    """
+    target = tag_under(study, id, described)
+    out = {}
+    for each in found:
+        if _READ.match(each.key):
+            tag = study.tag(id).redefined(_parts(study, id, target, [each.key]))
+            out[each.key] = study.with_tags({id: tag}).fill(id)
+    return out
+
+
+def _parts(study: Study, id: str, target: Tag, wanted: Collection[str]) -> Parts:
+    """The parts of a tag when what some keys stand for is as in another."""
+    tag = study.tag(id)
     parts: dict[str, Any] = {part: getattr(target, part) for part in (*_PLAIN, "limits") if part in wanted}
     codes, missing = study.codes(id), tag.missing
     listed, aside = _by_key(target.codes, tag), _by_key(target.missing, tag)
@@ -103,13 +131,13 @@ def _differs(tag: Tag, target: Tag, part: str) -> bool:
 
 def _plain(study: Study, id: str, target: Tag, part: str) -> Difference:
     was, now = getattr(study.tag(id), part), getattr(target, part)
-    theirs, ours = (str(value) if value not in ("", None) else "none" for value in (now, was))
+    theirs, ours = (str(value) if value not in ("", None) else _NONE for value in (now, was))
     return Difference(part, part, theirs, ours, _unreadable(study, id, target) if part == "type" else "")
 
 
 def _limits(limits: Limits) -> str:
     if limits.low is None and limits.high is None:
-        return "none"
+        return _NONE
     return f"{limits.low or ''} .. {limits.high or ''}".strip()
 
 
@@ -141,7 +169,7 @@ def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
     tag = study.tag(id)
     here = study.codes(id)
     if not here:
-        return [Difference("codes", "code list", _list_of(target.codes), "none", _held(study, id, target.codes))]
+        return [Difference("codes", "code list", _list_of(target.codes), _NONE, _held(study, id, target.codes))]
     ours, theirs, aside = _by_key(here, tag), _by_key(target.codes, tag), _by_key(target.missing, tag)
     found = []
     for key, line in theirs.items():
@@ -149,17 +177,17 @@ def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
         if there is None:
             found.append(
                 Difference(
-                    f"code {line.shown}", f"code {line.shown}", _said(line), "not listed", _held(study, id, [line])
+                    f"code {line.shown}", f"code {line.shown}", _said(line), _NOT_LISTED, _held(study, id, [line])
                 )
             )
         elif line.label and not _same(line.label, there.label):
             key_of = f"label-of {line.shown}"
-            found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or "none"))
+            found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or _NONE))
     for key, line in ours.items():
         if key not in theirs and key not in aside:
             found.append(
                 Difference(
-                    f"code {line.shown}", f"code {line.shown}", "not listed", _said(line), _held(study, id, [line])
+                    f"code {line.shown}", f"code {line.shown}", _NOT_LISTED, _said(line), _held(study, id, [line])
                 )
             )
     return found
@@ -172,7 +200,7 @@ def _missing_differences(study: Study, id: str, target: Tag) -> list[Difference]
     for key, line in _by_key(target.missing, tag).items():
         there: MissingLine | None = ours.get(key)
         if there is None:
-            now = f"listed: {_said(listed[key])}" if key in listed else "none"
+            now = f"listed: {_said(listed[key])}" if key in listed else _NONE
             said = f"{line.shown} {line.reason}"
             found.append(Difference(f"missing {line.shown}", "missing", said, now, _held(study, id, [line])))
         elif line.reason != "other" and there.reason != line.reason:

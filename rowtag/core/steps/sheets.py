@@ -6,9 +6,9 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.steps.base import Applied, Place, Step, Supplies, names_of, parts_found, register
-from rowtag.core.steps.start import NewId
-from rowtag.core.study import Sheet, Study
-from rowtag.core.tag import Parts
+from rowtag.core.steps.start import AddVariables, NewId, NewVariable, Places, refuse_loose
+from rowtag.core.study import CodeList, Sheet, Study, Titled
+from rowtag.core.tag import Parts, Tag
 from rowtag.core.words import counted
 
 
@@ -53,29 +53,52 @@ class RemoveSheet(Step):
 
 @register
 class Describe(Step):
-    """Gives each of some variables parts of its own, as a codebook says them (variable id → parts).
+    """Gives each of some variables parts and places of its own, as a codebook says them (variable id → parts).
 
-    Lines of its own take the place of a shared list.
+    Lines of its own take the place of a shared list. `add` are variables that only the codebook has: they come
+    without entries. `batteries`, `sections` and `lists` are those that are new or say something else now.
     """
 
     do: Literal["describe"] = "describe"
-    tags: Annotated[dict[str, Parts], Field(min_length=1)]
+    tags: dict[str, Parts] = Field(default_factory=dict)
+    places: dict[str, Places] = Field(default_factory=dict)
+    add: tuple[NewVariable, ...] = ()
+    batteries: dict[NewId, Titled] = Field(default_factory=dict)
+    sections: dict[NewId, Titled] = Field(default_factory=dict)
+    lists: dict[NewId, CodeList] = Field(default_factory=dict)
     source: Annotated[str, Field(max_length=200)] = ""
 
     def expects(self, study: Study) -> dict[Place, Any]:
-        found: dict[Place, Any] = {}
+        found: dict[Place, Any] = {("list", id): study.shelves["list"].get(id) for id in self.lists}
         for id, parts in self.tags.items():
             found |= parts_found(study, (id,), parts.given())
+        for id, places in self.places.items():
+            found |= parts_found(study, (id,), places.given())
         return found
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
-        given = {id: parts.given() for id, parts in self.tags.items() if parts.given()}
-        if not given:
+        given = {id: parts for id, parts in self.tags.items() if parts.given()}
+        if not (given or self.places or self.add or self.lists):
             raise BadInput("Nothing is taken.", remedy="Choose at least one part.")
-        tags = {
-            id: study.tag(id).with_parts(**parts, **({"code_list": None} if "codes" in parts else {}))
-            for id, parts in given.items()
-        }
-        several = counted(sum(len(parts) for parts in given.values()), "part")
-        said = f" from “{self.source}”" if self.source else ""
-        return Applied(study.with_tags(tags), f"Took {several} of {names_of(study, tags)}{said}", tuple(tags))
+        grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
+        tags: dict[str, Tag] = {id: study.tag(id).redefined(parts) for id, parts in given.items()}
+        for id, places in self.places.items():
+            refuse_loose(grown, study.tag(id).name, places)
+            tags[id] = tags.get(id, study.tag(id)).with_parts(**places.given())
+        users = [id for each in self.lists for id in study.users_of(each)]
+        changed = grown.with_tags(tags)
+        touched = tuple(dict.fromkeys((*tags, *users)))
+        said = [self._taken(study, given, tags)] if tags else []
+        if self.lists:
+            said.append(f"{'set' if said else 'Set'} {counted(len(self.lists), 'shared list')}")
+        if self.add:
+            changed = AddVariables(variables=self.add).change(changed, supplies).study
+            names = ", ".join(new.tag.name for new in self.add[:3]) + (" …" if len(self.add) > 3 else "")
+            said.append(f"{'added' if said else 'Added'} {counted(len(self.add), 'variable')} ({names})")
+        source = f" from “{self.source}”" if self.source else ""
+        return Applied(changed, "; ".join(said) + source, (*touched, *(new.id for new in self.add)))
+
+    def _taken(self, study: Study, given: dict[str, Parts], tags: dict[str, Tag]) -> str:
+        several = sum(len(parts.given()) for parts in given.values())
+        several += sum(len(places.given()) for places in self.places.values())
+        return f"Took {counted(several, 'part')} of {names_of(study, tags)}"

@@ -23,6 +23,18 @@ class NewVariable(Frozen):
     tag: Tag
 
 
+class Places(Frozen):
+    """Where a tag belongs, by id: its battery, its section, the shared list it uses; None takes it out of one."""
+
+    battery: str | None = None
+    section: str | None = None
+    code_list: str | None = None
+
+    def given(self) -> dict[str, str | None]:
+        """The places that were given."""
+        return {place: getattr(self, place) for place in Places.model_fields if place in self.model_fields_set}
+
+
 @register
 class AddVariables(Step):
     """Adds variables without entries, with the batteries, sections and code lists that their tags name.
@@ -43,6 +55,7 @@ class AddVariables(Step):
         return {}
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
+        grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
         taken, ids = set(study.name_keys), set(study.variables)
         for new in self.variables:
             check_name(new.tag.name, taken, study.naming)
@@ -50,8 +63,7 @@ class AddVariables(Step):
             if new.id in ids:
                 raise BadInput("Two variables cannot have the same id.", remedy="Give each an id of its own.")
             ids.add(new.id)
-            self._refuse_loose(study, new.tag)
-        grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
+            refuse_loose(grown, new.tag.name, new.tag)
         grown = grown.with_variables(
             (
                 (new.id, Variable(tag=new.tag, origin=Origin(kind="typed", name=new.tag.name)), EMPTY_COLUMN)
@@ -66,15 +78,12 @@ class AddVariables(Step):
             said = f"Took {counted(len(names), 'variable')} from {self.origin}"
         return Applied(grown, said, tuple(new.id for new in self.variables))
 
-    def _refuse_loose(self, study: Study, tag: Tag) -> None:
-        """A tag may name only what is there or comes with it."""
-        for shelf, given, id in (
-            ("battery", self.batteries, tag.battery),
-            ("section", self.sections, tag.section),
-            ("list", self.lists, tag.code_list),
-        ):
-            if id is not None and id not in given and id not in study.shelves[shelf]:
-                raise BadInput(f"{tag.name} names a {shelf} that is not there.", remedy=f"Give the {shelf} with it.")
+
+def refuse_loose(study: Study, name: str, places: Tag | Places) -> None:
+    """Raises BadInput where a tag would name a battery, a section or a shared list that is not there."""
+    for shelf, id in (("battery", places.battery), ("section", places.section), ("list", places.code_list)):
+        if id is not None and id not in study.shelves[shelf]:
+            raise BadInput(f"{name} names a {shelf} that is not there.", remedy=f"Give the {shelf} with it.")
 
 
 @register

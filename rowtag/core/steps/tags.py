@@ -27,9 +27,7 @@ class Define(Step):
         given = self.parts.given()
         if not given:
             raise BadInput("Nothing was given to be set.", remedy="Name at least one part, such as the label.")
-        if "codes" in given:
-            given["code_list"] = None  # lines of its own take the place of a shared list
-        tags = {id: study.tag(id).with_parts(**given) for id in self.variables}
+        tags = {id: study.tag(id).redefined(self.parts) for id in self.variables}
         changed = study.with_tags(tags)
         said = ", ".join(_said(part, value) for part, value in self.parts.given().items())
         return Applied(changed, f"Set {said} on {names_of(study, self.variables)}", self.variables)

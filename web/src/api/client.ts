@@ -53,3 +53,10 @@ export function newId(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(12))
   return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('')
 }
+
+/** A file as the body of a request. */
+export function formOf(file: File): { body: { file: string }; bodySerializer: () => FormData } {
+  const form = new FormData()
+  form.append('file', file)
+  return { body: form as unknown as { file: string }, bodySerializer: () => form }
+}

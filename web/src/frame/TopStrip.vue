@@ -71,6 +71,7 @@ const seen = computed(() => study.overview)
 }
 
 h1 {
+  min-width: 0;
   font-size: 15px;
   font-weight: 650;
   white-space: nowrap;
@@ -94,6 +95,7 @@ h1 {
 }
 
 .switch {
+  flex: none;
   display: inline-flex;
   border: 1px solid var(--edge);
   border-radius: 6px;
@@ -117,6 +119,7 @@ h1 {
 }
 
 .finder {
+  flex: none;
   display: flex;
   gap: 8px;
   align-items: center;

@@ -75,8 +75,9 @@ function pasted(event: ClipboardEvent): void {
 
 .list {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
-  gap: 16px;
+  gap: 2px 16px;
   margin-top: 8px;
   font-size: 13px;
 }

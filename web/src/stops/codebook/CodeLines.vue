@@ -105,7 +105,7 @@ function dropOn(target: TableRow): void {
 
 .head,
 .lines :deep(.line) {
-  grid-template-columns: 18px var(--code) minmax(120px, 1fr) 116px 54px 130px;
+  grid-template-columns: 18px var(--code) minmax(112px, 1fr) minmax(88px, 116px) minmax(40px, 54px) minmax(20px, 130px);
 }
 
 .more {

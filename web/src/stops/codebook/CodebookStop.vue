@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { type Component, computed, onBeforeUnmount, watch } from 'vue'
+import { type Component, computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { useStudy } from '@/study/store'
+import ComparePanel from '@/sheet/ComparePanel.vue'
+import SideSheet from '@/sheet/SideSheet.vue'
+import { type Span, useSheets } from '@/sheet/sheets'
 import { useChosen } from './chosen'
 import CodebookPage from './CodebookPage.vue'
 import PageActions from './PageActions.vue'
@@ -24,6 +27,9 @@ import TagList from './TagList.vue'
 const study = useStudy()
 const chosen = useChosen()
 const panel = usePanel()
+const sheets = useSheets()
+/** While the document is compared: the tags and lines of it that are looked at there. */
+const looked = ref<{ variables: string[]; lines: Span | null }>({ variables: [], lines: null })
 const route = useRoute()
 const router = useRouter()
 const COMPONENTS: Record<string, Component> = {
@@ -63,7 +69,7 @@ watch(
 useEventListener(window, 'keydown', (event) => {
   const target = event.target as HTMLElement
   if (target.closest('input, textarea, select, [role="menu"], [role="dialog"], .panel-shell')) return
-  if (event.ctrlKey || event.altKey || event.metaKey || panel.open) return
+  if (event.ctrlKey || event.altKey || event.metaKey || panel.open || sheets.comparing || target.closest('[data-test="side-sheet"]')) return
   const wanted = PANELS.find((each) => each.key === event.key.toLowerCase())
   if (wanted) panel.open = wanted.name
   else if (event.key === 'a') document.querySelector<HTMLElement>('[data-test="add-line"]')?.focus()
@@ -75,8 +81,14 @@ useEventListener(window, 'keydown', (event) => {
   } else return
   event.preventDefault()
 })
+function go(variable: string): void {
+  sheets.comparing = false
+  chosen.only(variable)
+}
+
 onBeforeUnmount(() => {
   panel.open = null
+  sheets.comparing = false
   chosen.targets = null
 })
 </script>
@@ -84,12 +96,16 @@ onBeforeUnmount(() => {
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
-    <TagList />
-    <component :is="shown" v-if="shown" :key="panel.open!" />
-    <div v-else class="page-column">
-      <PageActions />
-      <CodebookPage />
-    </div>
+    <ComparePanel v-if="sheets.comparing && sheets.id" @look="(variables, lines) => (looked = { variables, lines })" @go="go" />
+    <template v-else>
+      <TagList />
+      <component :is="shown" v-if="shown" :key="panel.open!" />
+      <div v-else class="page-column">
+        <PageActions />
+        <CodebookPage />
+      </div>
+    </template>
+    <SideSheet v-if="sheets.shown || sheets.comparing" :variables="sheets.comparing ? looked.variables : chosen.ids" :lines="sheets.comparing ? looked.lines : null" @go="go" />
   </div>
 </template>
 

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import { newId } from '@/api/client'
 import { counted } from '@/study/shown'
+import SheetSwitch from '@/sheet/SheetSwitch.vue'
 import { useStudy } from '@/study/store'
 import { useChosen } from './chosen'
 import { usePanel } from './panel'
@@ -30,6 +31,7 @@ const remove = (): Promise<unknown> => study.take({ do: 'remove variables', form
     <button v-for="each in PANELS" :key="each.name" :title="`${each.title} (${each.key.toUpperCase()})`" :data-test="`open-${each.name}`" @click="panel.open = each.name">{{ each.word }}</button>
     <button title="Copy with entries" data-test="copy" @click="copy">Copy</button>
     <button class="remove" :title="`Remove ${counted(chosen.ids.length, 'tag')} with ${counted(entries, 'entry', 'entries')}; undo brings them back (Delete)`" data-test="remove" @click="remove">Remove</button>
+    <SheetSwitch />
   </div>
 </template>
 
@@ -37,8 +39,7 @@ const remove = (): Promise<unknown> => study.take({ do: 'remove variables', form
 .actions {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px;
-  padding: 6px 24px 6px 22px;
+  padding: 6px 16px 6px 22px;
   border-bottom: 1px solid var(--line);
   background: var(--sheet);
 }

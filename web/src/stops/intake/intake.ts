@@ -1,7 +1,7 @@
 /** A file on its way in: handed in, looked at, proposed, changed where wanted, brought in. */
 import { computed, reactive, ref, shallowRef } from 'vue'
 
-import { api, got, newId, type Schema } from '@/api/client'
+import { api, formOf, got, newId, type Schema } from '@/api/client'
 import { useWork } from '@/study/jobs'
 import { attempt } from '@/study/notices'
 
@@ -161,9 +161,3 @@ export function useIntake() {
 }
 
 export type Intake = ReturnType<typeof useIntake>
-
-function formOf(file: File): { body: { file: string }; bodySerializer: () => FormData } {
-  const form = new FormData()
-  form.append('file', file)
-  return { body: form as unknown as { file: string }, bodySerializer: () => form }
-}

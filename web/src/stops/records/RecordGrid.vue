@@ -77,6 +77,7 @@ defineExpose({ goTo: grid.goTo, nextStray: grid.nextStray })
 <style scoped>
 .grid {
   flex: 1;
+  min-width: 0;
   min-height: 0;
   outline-offset: -2px;
   background: var(--paper);

@@ -8,12 +8,17 @@ import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { attempt, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import SheetSwitch from '@/sheet/SheetSwitch.vue'
+import SideSheet from '@/sheet/SideSheet.vue'
+import { useSheets } from '@/sheet/sheets'
+import type { Seen } from './grid'
 import RecordGrid from './RecordGrid.vue'
 
 const study = useStudy()
 const route = useRoute()
 const grid = ref<InstanceType<typeof RecordGrid>>()
-const seen = ref({ first: 0, last: 0, said: '' })
+const sheets = useSheets()
+const seen = ref<Seen>({ first: 0, last: 0, said: '', variable: null, record: 1 })
 
 const strays = computed(() => study.overview?.fill.stray ?? 0)
 const holding = computed(() => study.variables.filter((each) => each.fill.stray).length)
@@ -68,6 +73,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
     <div class="bar">
       <h2 class="title">Records</h2>
       <span class="grow" />
+      <SheetSwitch />
       <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
       <v-btn data-test="next-stray" :disabled="!strays" @click="grid?.nextStray()">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
@@ -77,7 +83,10 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <v-btn variant="flat" color="primary" @click="newRecord">New record</v-btn>
       <v-btn :to="{ name: 'intake', params: { study: study.id } }">Go to the Intake</v-btn>
     </div>
-    <RecordGrid v-else ref="grid" @stray="nextStray" @seen="seen = $event" />
+    <div v-else class="beside">
+      <RecordGrid ref="grid" @stray="nextStray" @seen="seen = $event" />
+      <SideSheet v-if="sheets.shown" :variables="seen.variable ? [seen.variable] : []" @go="grid?.goTo(seen.record, $event)" />
+    </div>
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
@@ -95,6 +104,12 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   height: 46px;
   padding: 0 16px;
   border-bottom: 1px solid var(--line);
+}
+
+.beside {
+  flex: 1;
+  min-height: 0;
+  display: flex;
 }
 
 .foot-bar {

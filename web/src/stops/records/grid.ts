@@ -17,6 +17,9 @@ export interface Seen {
   first: number
   last: number
   said: string
+  /** Where the chosen cell is. */
+  variable: string | null
+  record: number
 }
 
 interface Tell {
@@ -71,7 +74,7 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: Tell)
 
   watch(() => [study.show, tags.value], () => columns.value.measure())
   watch(
-    [shownRows, shownColumns, () => study.revision, said],
+    [shownRows, shownColumns, () => study.revision, said, at],
     () => {
       const [top, bottom] = [shownRows.value[0], shownRows.value.at(-1)]
       const [start, end] = [shownColumns.value[frozen.value], shownColumns.value.at(-1)]
@@ -81,7 +84,7 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: Tell)
       const height = scroller.value?.clientHeight ?? 0
       const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW) + 1
       const last = Math.min(rowCount.value, first + Math.floor((height - HEAD) / ROW) - 1)
-      tell.seen({ first, last, said: said.value })
+      tell.seen({ first, last, said: said.value, variable: tags.value[at.value.column]?.id ?? null, record: at.value.row + 1 })
     },
     { immediate: true },
   )

@@ -1,0 +1,256 @@
+<script setup lang="ts">
+/** The whole document against the study, in four groups; what is taken of it becomes one step. */
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import type { VVirtualScroll } from 'vuetify/components'
+
+import TagStrip from '@/parts/TagStrip.vue'
+import { count, counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import { kindOf, type Row, type Side, useCompare } from './compare'
+import DifferRow from './DifferRow.vue'
+import OnlySheet from './OnlySheet.vue'
+import { type Span, useSheets } from './sheets'
+
+const emit = defineEmits<{ look: [variables: string[], lines: Span | null]; go: [variable: string] }>()
+const study = useStudy()
+const sheets = useSheets()
+const compare = useCompare()
+const { found, rows, kinds, tally, added, request, preview, taking } = compare
+
+type Group = 'agrees' | 'differs' | 'only in the sheet' | 'only in the data'
+const group = ref<Group | null>(null)
+const kind = ref('')
+const at = ref(0)
+const scroller = ref<VVirtualScroll>()
+
+const groups = computed(() => [
+  { name: 'agrees' as const, number: found.value?.agrees.length ?? 0, share: 'share-valid' },
+  { name: 'differs' as const, number: found.value?.differs.length ?? 0, share: 'share-stray' },
+  { name: 'only in the sheet' as const, number: found.value?.only_sheet.length ?? 0, share: 'share-missing' },
+  { name: 'only in the data' as const, number: found.value?.only_data.length ?? 0, share: 'share-blank' },
+])
+const shown = computed<Group>(() => group.value ?? (found.value?.differs.length ? 'differs' : (groups.value.findLast((each) => each.number)?.name ?? 'agrees')))
+const listed = computed(() => (kind.value && kinds.value.has(kind.value) ? rows.value.filter((row) => kindOf(row) === kind.value) : rows.value))
+const adding = computed(() => listed.value.filter((row) => row.difference.adds && !compare.sideOf(row)))
+const strips = computed(() => {
+  const ids = shown.value === 'agrees' ? found.value?.agrees : found.value?.only_data
+  return (ids ?? []).flatMap((id) => study.byId.get(id) ?? [])
+})
+const nothingMet = computed(() => found.value && !found.value.agrees.length && !found.value.differs.length)
+const read = computed(() => sheets.page && `${counted(sheets.page.lines.length, 'line')}, ${counted(sheets.page.variables.length, 'variable')} found, ${count(sheets.page.unplaced.length)} left over`)
+const strays = computed(() => {
+  const [now, account] = [study.overview?.fill.stray ?? 0, preview.value?.account]
+  const then = now + (account ? account.after.stray - account.before.stray : 0)
+  return then === now ? '' : `Strays ${count(now)} → ${count(then)}.`
+})
+
+const look = (row: Row | undefined): void => emit('look', row?.ids ?? [], null)
+watch([listed, at], () => shown.value === 'differs' && look(listed.value[Math.min(at.value, listed.value.length - 1)]), { immediate: true })
+
+function decide(index: number, side: Side | null): void {
+  at.value = index
+  compare.decide([listed.value[index]!], side)
+}
+
+function keys(event: KeyboardEvent): void {
+  const by = { ArrowUp: -1, ArrowDown: 1, PageUp: -10, PageDown: 10, Home: -1e9, End: 1e9 }[event.key]
+  const side = { ArrowLeft: 'sheet', ArrowRight: 'study', Backspace: null, Delete: null }[event.key] as Side | null | undefined
+  if (by !== undefined) {
+    at.value = Math.min(Math.max(at.value + by, 0), listed.value.length - 1)
+    scroller.value?.scrollToIndex(at.value)
+  } else if (side !== undefined && listed.value[at.value]) decide(at.value, side)
+  else return
+  event.preventDefault()
+}
+
+useEventListener(window, 'keydown', (event) => {
+  if ((event.target as HTMLElement).closest('input, select, textarea, [role="menu"], [data-test="sheet-lines"]')) return
+  if (event.key === 'Escape') sheets.comparing = false
+  else if (event.key === 'Enter' && event.ctrlKey) void compare.take()
+})
+</script>
+
+<template>
+  <section class="compare" aria-label="The sheet against the study" data-test="compare">
+    <header>
+      <h2 class="title" :title="sheets.current?.name">{{ sheets.current?.name }}</h2>
+      <span>against the study</span>
+      <span class="soft" data-test="compare-read">{{ read }}</span>
+      <span class="grow" />
+      <v-btn data-test="leave-compare" @click="sheets.comparing = false">Leave the comparison &nbsp;<kbd>Esc</kbd></v-btn>
+    </header>
+    <div class="cards">
+      <button v-for="each in groups" :key="each.name" class="card" :class="{ on: shown === each.name }" :aria-pressed="shown === each.name" :data-test="`group-${each.name.replaceAll(' ', '-')}`" @click="group = each.name">
+        <span class="bar" :class="each.share" /><b>{{ count(each.number) }}</b>{{ each.name }}
+      </button>
+    </div>
+    <p v-if="nothingMet" class="nothing" role="status" data-test="nothing-met">No name of this document is in the study: is it the codebook of another one? Nothing is applied. Names that mean a variable here can be told under “only in the sheet”.</p>
+    <template v-if="shown === 'differs'">
+      <div class="narrow">
+        <button :class="{ on: !kind || !kinds.has(kind) }" :aria-pressed="!kind" @click="kind = ''">all {{ count(rows.reduce((sum, row) => sum + row.ids.length, 0)) }}</button>
+        <button v-for="[name, number] in kinds" :key="name" :class="{ on: kind === name }" :aria-pressed="kind === name" :data-test="`kind-${name.replace(' ', '-')}`" @click="kind = name">{{ name }} {{ count(number) }}</button>
+        <span class="grow" />
+        <button class="act" data-test="take-all" @click="compare.decide(listed, 'sheet')">take all</button>
+        <button class="act" data-test="keep-all-ours" @click="compare.decide(listed, 'study')">keep all</button>
+        <button class="act" @click="compare.decide(listed, null)">decide none</button>
+      </div>
+      <div class="heads" role="presentation"><span>variable</span><span>part</span><span>in the sheet</span><span>in the study</span><span>in the data</span><span>effect</span></div>
+      <v-virtual-scroll
+        v-if="listed.length" ref="scroller" :items="listed" class="rows scroll" role="table" aria-label="Differences: ← takes the sheet’s, → keeps the study’s" tabindex="0" data-test="differences"
+        @keydown="keys"
+      >
+        <template #default="{ item, index }">
+          <DifferRow :row="item" :side="compare.sideOf(item)" :on="index === at" @decide="decide(index, $event)" @click="at = index" />
+        </template>
+      </v-virtual-scroll>
+      <p v-else class="soft rows">Nothing differs: all that the sheet says of these variables stands in the study.</p>
+    </template>
+    <div v-else-if="shown === 'only in the sheet'" class="rows scroll"><OnlySheet :compare="compare" @look="emit('look', [], $event)" /></div>
+    <div v-else class="rows scroll">
+      <p class="soft lead">{{ shown === 'agrees' ? 'All that the sheet says of these stands in the study.' : 'The sheet says nothing of these, or calls them by names that are not known here.' }}</p>
+      <div class="strips">
+        <button v-for="tag in strips" :key="tag.id" :title="`Go to ${tag.name}`" @mouseenter="emit('look', [tag.id], null)" @focus="emit('look', [tag.id], null)" @click="emit('go', tag.id)"><TagStrip :tag="tag" /></button>
+      </div>
+    </div>
+    <footer class="foot-bar">
+      <p role="status" data-test="compare-status"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided<template v-if="added.length">, <b>{{ counted(added.length, 'variable') }} added</b></template>. {{ request ? strays : '' }}</p>
+      <span class="grow" />
+      <v-btn v-if="shown === 'differs' && adding.length" title="Where the study has nothing yet" data-test="take-adding" @click="compare.decide(adding, 'sheet')">Take all that replaces nothing</v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!request" :loading="taking" data-test="apply-compare" @click="compare.take()">Apply {{ tally.sheet + added.length ? count(tally.sheet + added.length) : '' }} as one step &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.compare {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  background: var(--paper);
+}
+
+header {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 14px 24px 10px;
+  font-size: 13px;
+}
+
+header h2 {
+  min-width: 60px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+header span {
+  white-space: nowrap;
+}
+
+.cards {
+  display: grid;
+  grid-template-columns: repeat(4, minmax(0, 1fr));
+  gap: 10px;
+  padding: 0 24px 12px;
+}
+
+.card {
+  border: 1px solid var(--line2);
+  border-radius: 8px;
+  padding: 8px 14px;
+  background: var(--white);
+  text-align: left;
+  font-size: 13px;
+  color: var(--soft);
+}
+
+.card b {
+  display: block;
+  font-size: 21px;
+  line-height: 28px;
+  color: var(--ink);
+}
+
+.card.on {
+  border-color: var(--ink);
+  box-shadow: 0 3px 0 var(--ink);
+}
+
+.bar {
+  display: block;
+  height: 6px;
+  margin-bottom: 6px;
+  border: 1px solid var(--line2);
+}
+
+.nothing {
+  margin: 0 24px 12px;
+  padding: 10px 14px;
+  border: 1px solid var(--beet);
+  border-radius: 8px;
+  font-size: 13px;
+}
+
+.narrow {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 0 24px 6px;
+  flex-wrap: wrap;
+}
+
+.narrow button:not(.act) {
+  font-size: 12px;
+  line-height: 22px;
+  border: 1px solid var(--line2);
+  border-radius: 12px;
+  padding: 0 8px;
+  color: var(--soft);
+}
+
+.narrow .on {
+  border-color: var(--leaf) !important;
+  background: var(--leaf-pale);
+  color: var(--ink) !important;
+}
+
+.narrow .act {
+  margin-left: 8px;
+}
+
+.heads {
+  display: grid;
+  grid-template-columns: 124px 84px minmax(0, 1.15fr) minmax(0, 1fr) minmax(0, 0.85fr) 118px;
+  gap: 8px;
+  margin: 0 24px;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--line2);
+  font-size: 12px;
+  color: var(--soft);
+}
+
+.rows {
+  flex: 1;
+  min-height: 0;
+  padding: 0 24px 16px;
+  outline-offset: -2px;
+}
+
+.lead {
+  padding: 4px 0 10px;
+  font-size: 13px;
+}
+
+.strips {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(250px, 1fr));
+  gap: 4px 12px;
+}
+
+.strips button {
+  text-align: left;
+}
+</style>

@@ -1,0 +1,117 @@
+<script setup lang="ts">
+/** What only the document has: a near name may mean a variable, any may be said to, others can be added. */
+import { computed } from 'vue'
+
+import { counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import type { Compare } from './compare'
+import { saidOf, titleOf } from './words'
+
+const props = defineProps<{ compare: Compare }>()
+const emit = defineEmits<{ look: [lines: [number, number]] }>()
+const study = useStudy()
+const found = computed(() => props.compare.found.value)
+const only = computed(() => found.value?.only_sheet ?? [])
+const free = computed(() => (found.value?.only_data ?? []).flatMap((id) => study.byId.get(id) ?? []))
+const all = computed(() => only.value.length > 0 && only.value.every((each) => props.compare.added.value.includes(each.name)))
+
+function near(name: string): { id: string; name: string } | null {
+  const id = found.value?.near[name]
+  const tag = id && !props.compare.decided.value.apart.includes(name) ? study.byId.get(id) : undefined
+  return tag ? { id: tag.id, name: tag.name } : null
+}
+const value = (event: Event): string => (event.target as HTMLSelectElement).value
+</script>
+
+<template>
+  <div v-if="only.length" class="only">
+    <label class="all"><input type="checkbox" :checked="all" data-test="add-all" @change="compare.add(only.map((each) => each.name), !all)" /> Add all {{ only.length }} as new variables, blank in every record</label>
+    <div v-for="each in only" :key="each.name" class="row" :data-test="`only-sheet-${each.name}`" @mouseenter="emit('look', [each.first, each.last])" @focusin="emit('look', [each.first, each.last])">
+      <div class="mono name" :title="each.name">{{ each.name }}</div>
+      <div>
+        <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
+        <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < 0.6 ? `unsure: ${each.reason}` : ''].filter(Boolean).join(' · ') }}</p>
+      </div>
+      <div class="answer">
+        <template v-if="near(each.name)">
+          Is it <b class="mono">{{ near(each.name)!.name }}</b>?
+          <button class="act" data-test="near-yes" @click="compare.mean(each.name, near(each.name)!.id)">yes</button>
+          <button class="act" data-test="near-no" @click="compare.mean(each.name, null)">no</button>
+        </template>
+        <template v-else>
+          <label v-if="free.length">means
+            <select :aria-label="`Variable that ${each.name} means`" value="" @change="value($event) && compare.mean(each.name, value($event))">
+              <option value="">none of the study</option>
+              <option v-for="tag in free" :key="tag.id" :value="tag.id">{{ tag.name }}</option>
+            </select>
+          </label>
+          <label><input type="checkbox" :checked="compare.added.value.includes(each.name)" data-test="add" @change="compare.add([each.name], !compare.added.value.includes(each.name))" /> add it</label>
+        </template>
+      </div>
+    </div>
+  </div>
+  <p v-else class="soft">Every variable of the sheet is in the study.</p>
+  <p v-if="Object.keys(compare.decided.value.matches).length" class="soft said">
+    {{ counted(Object.keys(compare.decided.value.matches).length, 'name') }} said to mean a variable:
+    <template v-for="(id, name) in compare.decided.value.matches" :key="name">
+      <b class="mono">{{ name }}</b> is <b class="mono">{{ study.byId.get(id)?.name ?? 'gone' }}</b> <button class="act" @click="compare.mean(name, null)">take that back</button>&ensp;
+    </template>
+  </p>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns: 150px minmax(0, 1fr) 290px;
+  gap: 12px;
+  align-items: center;
+  min-height: 46px;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--line);
+  font-size: 13px;
+}
+
+.name {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
+.answer,
+.answer label,
+.all {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+
+.answer {
+  justify-content: flex-end;
+  gap: 12px;
+}
+
+.all {
+  min-height: 34px;
+  font-size: 13px;
+}
+
+select {
+  width: 158px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  height: 27px;
+  padding: 0 6px;
+}
+
+input[type='checkbox'] {
+  width: 15px;
+  height: 15px;
+  accent-color: var(--leaf);
+}
+
+.said {
+  margin-top: 12px;
+  font-size: 13px;
+}
+</style>

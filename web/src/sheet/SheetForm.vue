@@ -1,0 +1,158 @@
+<script setup lang="ts">
+/** Documents are kept here: pasted, dropped or chosen as a file; and let go. */
+import { computed, onMounted, ref } from 'vue'
+
+import { counted } from '@/study/shown'
+import { useSheets } from './sheets'
+
+const emit = defineEmits<{ done: [] }>()
+const sheets = useSheets()
+const text = ref('')
+const name = ref('')
+const reading = ref(false)
+const over = ref(false)
+const picker = ref<HTMLInputElement>()
+const field = ref<HTMLTextAreaElement>()
+const ENDINGS = '.txt,.md,.rst,.tex,.html,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
+const lines = computed(() => (text.value.trim() ? text.value.trim().split('\n').length : 0))
+
+async function take(files: FileList | null | undefined): Promise<void> {
+  over.value = false
+  const file = files?.[0]
+  if (!file) return
+  reading.value = true
+  const found = await sheets.read(file)
+  reading.value = false
+  if (picker.value) picker.value.value = ''
+  if (!found) return
+  name.value = found.name
+  text.value = found.text
+}
+
+async function keep(): Promise<void> {
+  if (!lines.value || !(await sheets.keep(name.value.trim() || 'Pasted text', text.value))) return
+  text.value = name.value = ''
+  emit('done')
+}
+
+onMounted(() => field.value?.focus())
+</script>
+
+<template>
+  <div class="form scroll" @keydown.esc.stop="sheets.sheets.length && emit('done')">
+    <ul v-if="sheets.sheets.length" aria-label="Documents beside the study">
+      <li v-for="each in sheets.sheets" :key="each.id">
+        <button class="act" @click="((sheets.id = each.id), emit('done'))">{{ each.name }}</button>
+        <span class="soft">{{ counted(each.lines, 'line') }}</span>
+        <button class="act" :aria-label="`Let ${each.name} go`" title="What was taken from it stays; undo brings it back" @click="sheets.letGo(each.id)">let go</button>
+      </li>
+    </ul>
+    <p>{{ sheets.sheets.length ? 'One more document:' : 'The questionnaire or codebook, as people write it, beside the tags: its lines light up, and codes, labels and limits are taken from it instead of typed.' }}</p>
+    <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files)">
+      <textarea
+        ref="field" v-model="text" placeholder="Paste it here, or drop a file" aria-label="Text of the document" spellcheck="false" data-test="sheet-text"
+        @keydown.ctrl.enter.prevent="keep"
+      />
+    </div>
+    <label>Called <input v-model="name" placeholder="Pasted text" data-test="sheet-name" @keydown.enter="keep" /></label>
+    <div class="do">
+      <v-btn :loading="reading" @click="picker?.click()">Choose a file</v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!lines" title="Ctrl+Enter" data-test="keep-sheet" @click="keep">Keep {{ lines ? counted(lines, 'line') : 'it' }}</v-btn>
+    </div>
+    <input
+      ref="picker" type="file" class="picker" tabindex="-1" aria-label="Document to keep beside the study" data-test="sheet-file" :accept="ENDINGS"
+      @change="take(($event.target as HTMLInputElement).files)"
+    />
+    <p class="soft">Text, a table or workbook of variables, or metadata (Data Package, CSVW, DDI-Codebook, Triple-S). Nothing is applied by itself.</p>
+  </div>
+</template>
+
+<style scoped>
+.form {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  padding: 12px 14px;
+  font-size: 13px;
+  position: relative;
+}
+
+ul {
+  margin: 0;
+  padding: 0 0 8px;
+  list-style: none;
+  border-bottom: 1px solid var(--line);
+}
+
+li {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+
+li .act:first-child {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  text-align: left;
+}
+
+.drop {
+  flex: 1;
+  min-height: 180px;
+  display: flex;
+}
+
+textarea,
+label input {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  padding: 8px 10px;
+}
+
+textarea {
+  flex: 1;
+  resize: none;
+  font: 400 13.5px/20px var(--serif);
+}
+
+textarea::placeholder,
+input::placeholder {
+  color: var(--soft);
+  opacity: 1;
+}
+
+.over textarea {
+  border-color: var(--leaf);
+  background: var(--leaf-pale);
+}
+
+label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+
+label input {
+  flex: 1;
+  min-width: 0;
+  padding: 4px 8px;
+}
+
+.do {
+  display: flex;
+  justify-content: space-between;
+}
+
+.picker {
+  position: absolute;
+  bottom: 0;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
+}
+</style>

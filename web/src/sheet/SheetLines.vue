@@ -1,0 +1,217 @@
+<script setup lang="ts">
+/** A document line by line: names light up, the lines of some variables stand out, lines can be chosen. */
+import { useEventListener } from '@vueuse/core'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, ref, watch } from 'vue'
+
+import type { Schema } from '@/api/client'
+import type { Described, Span } from './sheets'
+
+const props = defineProps<{ page: Schema['SheetPage']; spans: Span[]; find: string; hit: number | null }>()
+const emit = defineEmits<{ go: [variable: string]; apply: [] }>()
+/** The first and last line that are chosen, from 1. */
+const chosen = defineModel<Span | null>({ required: true })
+const scroller = ref<HTMLElement>()
+
+const PER_LINE = 40
+const lines = useVirtualizer(
+  computed(() => ({
+    count: props.page.lines.length,
+    getScrollElement: () => scroller.value ?? null,
+    estimateSize: (index: number) => 4 + 20 * Math.max(1, Math.ceil((props.page.lines[index]?.length ?? 0) / PER_LINE)),
+    overscan: 12,
+  })),
+)
+const measure = (element: unknown): void => lines.value.measureElement(element as HTMLElement)
+
+const unplaced = computed(() => new Set(props.page.unplaced))
+const heads = computed(() => {
+  const out = new Map<number, Described[]>()
+  for (const each of props.page.variables) out.set(each.first, [...(out.get(each.first) ?? []), each])
+  return out
+})
+const mine = (line: number): boolean => props.spans.some(([first, last]) => first <= line && line <= last)
+const picked = (line: number): boolean => chosen.value !== null && chosen.value[0] <= line && line <= chosen.value[1]
+
+interface Piece {
+  text: string
+  variable?: Described
+  found?: boolean
+}
+
+/** A line in pieces: names of variables, what is looked for, and the rest. */
+function pieces(line: number): Piece[] {
+  const text = props.page.lines[line - 1] ?? ''
+  const looked = props.find.trim().toLowerCase()
+  if (looked) {
+    const out: Piece[] = []
+    let at = 0
+    for (let next; (next = text.toLowerCase().indexOf(looked, at)) >= 0; at = next + looked.length) {
+      out.push({ text: text.slice(at, next) }, { text: text.slice(next, next + looked.length), found: true })
+    }
+    return [...out, { text: text.slice(at) }]
+  }
+  for (const variable of heads.value.get(line) ?? []) {
+    const bare = variable.name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+    const at = new RegExp(`(?<![\\p{L}\\p{N}_])${bare}(?![\\p{L}\\p{N}_])`, 'iu').exec(text)
+    if (at) return [{ text: text.slice(0, at.index) }, { text: at[0], variable }, { text: text.slice(at.index + at[0].length) }]
+  }
+  return [{ text }]
+}
+
+// Choosing ---------------------------------------------------------------------------------------
+
+let anchor = 0
+let sweeping = false
+
+function press(line: number, event: MouseEvent): void {
+  if (event.button || (event.target as HTMLElement).closest('button')) return
+  scroller.value?.focus()
+  if (!event.shiftKey || !chosen.value) anchor = line
+  sweeping = true
+  upTo(line)
+}
+
+function upTo(line: number): void {
+  chosen.value = [Math.min(anchor, line), Math.max(anchor, line)]
+}
+
+useEventListener(window, 'mouseup', () => (sweeping = false))
+
+let end = 0
+function keys(event: KeyboardEvent): void {
+  const by = { ArrowUp: -1, ArrowDown: 1, PageUp: -12, PageDown: 12, Home: -1e9, End: 1e9 }[event.key]
+  if (by !== undefined) {
+    if (!chosen.value) anchor = end = (props.spans[0]?.[0] ?? 1) - Math.sign(by)
+    end = Math.min(Math.max((event.shiftKey || chosen.value?.[0] === chosen.value?.[1] ? end : anchor) + by, 1), props.page.lines.length)
+    if (!event.shiftKey) anchor = end
+    upTo(end)
+    lines.value.scrollToIndex(end - 1, { align: 'auto' })
+  } else if (event.key === 'Escape' && chosen.value) chosen.value = null
+  else if (event.key === 'Enter' && event.ctrlKey) emit('apply')
+  else if (event.key === 'Enter') {
+    const named = heads.value.get(chosen.value?.[0] ?? 0)?.find((each) => each.variable)
+    if (named) emit('go', named.variable!)
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+
+function copy(event: ClipboardEvent): void {
+  if (!chosen.value) return
+  event.preventDefault()
+  event.clipboardData?.setData('text/plain', props.page.lines.slice(chosen.value[0] - 1, chosen.value[1]).join('\n'))
+}
+
+// Scrolling along --------------------------------------------------------------------------------
+
+function show(first: number, last: number): void {
+  const seen = lines.value.getVirtualItems().filter((item) => {
+    const top = scroller.value?.scrollTop ?? 0
+    return item.start >= top && item.end <= top + (scroller.value?.clientHeight ?? 0)
+  })
+  const [top, bottom] = [seen[0]?.index ?? 0, seen.at(-1)?.index ?? -1]
+  if (first - 1 < top || Math.min(last, first + 10) - 1 > bottom) lines.value.scrollToIndex(Math.max(0, first - 3), { align: 'start' })
+}
+
+watch(
+  () => [props.page.id, props.spans[0]?.[0], props.spans[0]?.[1], scroller.value] as const,
+  ([, first, last]) => {
+    if (first !== undefined) requestAnimationFrame(() => show(first, last ?? first))
+  },
+  { immediate: true },
+)
+watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { align: 'center' }))
+</script>
+
+<template>
+  <div
+    ref="scroller" class="lines scroll" tabindex="0" role="listbox" aria-multiselectable="true" :aria-label="`Lines of ${page.name}`" data-test="sheet-lines"
+    :aria-activedescendant="chosen ? `line-${chosen[1]}` : undefined" @keydown="keys" @copy="copy"
+  >
+    <div class="all" :style="{ height: `${lines.getTotalSize()}px` }">
+      <div
+        v-for="item in lines.getVirtualItems()" :id="`line-${item.index + 1}`" :key="item.index" :ref="measure" :data-index="item.index"
+        class="line" role="option" :aria-selected="picked(item.index + 1)" :style="{ transform: `translateY(${item.start}px)` }"
+        :class="{ mine: mine(item.index + 1), grey: unplaced.has(item.index + 1), picked: picked(item.index + 1), hit: hit === item.index + 1 }"
+        @mousedown.prevent="press(item.index + 1, $event)" @mouseenter="sweeping && upTo(item.index + 1)"
+      >
+        <template v-for="(piece, at) in pieces(item.index + 1)" :key="at">
+          <button
+            v-if="piece.variable?.variable" tabindex="-1" class="name" :title="`${piece.variable.reason}; go to its tag`"
+            :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"
+          >{{ piece.text }}</button>
+          <b v-else-if="piece.variable" class="name unmet" :title="`${piece.variable.reason}; not in the data under this name`">{{ piece.text }}</b>
+          <mark v-else-if="piece.found">{{ piece.text }}</mark>
+          <template v-else>{{ piece.text }}</template>
+        </template>&nbsp;
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.lines {
+  flex: 1;
+  min-height: 0;
+  outline-offset: -2px;
+  user-select: none;
+}
+
+.all {
+  position: relative;
+}
+
+.line {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 100%;
+  padding: 2px 12px 2px 14px;
+  border-left: 3px solid transparent;
+  font: 400 14px/20px var(--serif);
+  white-space: pre-wrap;
+  overflow-wrap: break-word;
+  cursor: default;
+}
+
+.grey {
+  color: var(--dim);
+}
+
+.mine {
+  background: var(--leaf-pale);
+  border-left-color: var(--leaf);
+}
+
+.picked {
+  background: color-mix(in srgb, var(--sun) 34%, var(--sheet));
+  border-left-color: var(--ink);
+  color: var(--ink);
+}
+
+.name {
+  font: 600 13px/20px var(--mono);
+  color: var(--leaf);
+  text-decoration: underline 1px;
+  text-underline-offset: 3px;
+}
+
+.unmet {
+  color: inherit;
+  text-decoration-style: dashed;
+}
+
+.picked .name {
+  color: inherit;
+}
+
+mark {
+  background: var(--sun);
+  color: #1e2a24;
+}
+
+.hit {
+  border-left-color: var(--sun);
+}
+</style>

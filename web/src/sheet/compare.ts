@@ -1,0 +1,152 @@
+/** A document against the study: what differs, what somebody has decided of it, and the step that comes of that. */
+import { refDebounced, useSessionStorage } from '@vueuse/core'
+import { computed, ref } from 'vue'
+
+import { type AnyStep, api, got, type Schema } from '@/api/client'
+import { useAsked } from '@/study/asked'
+import { say } from '@/study/notices'
+import { useStudy } from '@/study/store'
+import { useSheets } from './sheets'
+
+export type Side = 'sheet' | 'study'
+type Difference = Schema['DifferenceModel']
+
+/** One difference, of one variable or of neighbours that differ alike. */
+export interface Row {
+  id: string
+  ids: string[]
+  /** Whether it is the first of its variables. */
+  head: boolean
+  difference: Difference
+}
+
+interface Decided {
+  /** What was decided, under variable and difference; a side that changes afterwards is asked anew. */
+  sides: Record<string, Side>
+  /** Names of the document that mean a variable, and those of which somebody said that they do not. */
+  matches: Record<string, string>
+  apart: string[]
+  added: string[]
+}
+
+export function useCompare() {
+  const study = useStudy()
+  const sheets = useSheets()
+  const decided = useSessionStorage<Decided>(
+    () => `row-tag-compare-${study.id}-${sheets.id}`,
+    { sides: {}, matches: {}, apart: [], added: [] },
+  )
+
+  const found = useAsked(
+    () => [sheets.id, decided.value.matches, study.revision] as const,
+    ([sheet_id, matches]) =>
+      sheet_id
+        ? got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/differences', { params: { path: { study_id: study.id, sheet_id } }, body: { matches } }))
+        : null,
+  )
+
+  const differing = computed(() => (found.value?.differs ?? []).filter((each) => study.byId.has(each.variable)))
+  const rows = computed<Row[]>(() => {
+    const out: Row[] = []
+    let alike = ''
+    let start = 0
+    for (const each of differing.value) {
+      const said = JSON.stringify(each.differences.map((one) => [one.key, one.sheet, one.study]))
+      if (said === alike && each.differences.every((one) => one.part !== 'label' && one.part !== 'question')) {
+        for (const row of out.slice(start)) row.ids.push(each.variable)
+        continue
+      }
+      alike = said
+      start = out.length
+      each.differences.forEach((difference, at) => out.push({ id: `${each.variable} ${difference.key}`, ids: [each.variable], head: at === 0, difference }))
+    }
+    return out
+  })
+  const kinds = computed(() => {
+    const out = new Map<string, number>()
+    for (const row of rows.value) out.set(kindOf(row), (out.get(kindOf(row)) ?? 0) + row.ids.length)
+    return out
+  })
+
+  // Deciding -------------------------------------------------------------------------------------
+
+  const under = (id: string, difference: Difference): string => JSON.stringify([id, difference.key, difference.sheet, difference.study])
+  const sideOf = (row: Row): Side | null => decided.value.sides[under(row.ids[0]!, row.difference)] ?? null
+
+  function decide(which: Row[], side: Side | null): void {
+    const sides = { ...decided.value.sides }
+    for (const row of which) {
+      for (const id of row.ids) {
+        if (side) sides[under(id, row.difference)] = side
+        else delete sides[under(id, row.difference)]
+      }
+    }
+    decided.value = { ...decided.value, sides }
+  }
+
+  /** Says which variable a name of the document means; with null, that it means none. */
+  function mean(name: string, variable: string | null): void {
+    const matches = { ...decided.value.matches }
+    delete matches[name]
+    if (variable) matches[name] = variable
+    const apart = variable ? decided.value.apart.filter((each) => each !== name) : [...decided.value.apart, name]
+    decided.value = { ...decided.value, matches, apart, added: decided.value.added.filter((each) => each !== name) }
+  }
+
+  function add(names: string[], on: boolean): void {
+    const rest = decided.value.added.filter((each) => !names.includes(each))
+    decided.value = { ...decided.value, added: on ? [...rest, ...names] : rest }
+  }
+
+  const tally = computed(() => {
+    const out = { sheet: 0, study: 0, undecided: 0 }
+    for (const row of rows.value) out[sideOf(row) ?? 'undecided'] += row.ids.length
+    return out
+  })
+  const added = computed(() => {
+    const known = new Set(found.value?.only_sheet.map((each) => each.name))
+    return decided.value.added.filter((each) => known.has(each))
+  })
+
+  // Taking ---------------------------------------------------------------------------------------
+
+  const request = computed<Schema['TakeRequest'] | null>(() => {
+    const chosen: Record<string, string[]> = {}
+    for (const row of rows.value) if (sideOf(row) === 'sheet') for (const id of row.ids) (chosen[id] ??= []).push(row.difference.key)
+    if (!Object.keys(chosen).length && !added.value.length) return null
+    return { chosen, added: added.value, matches: decided.value.matches }
+  })
+  const step = async (wanted: Schema['TakeRequest']): Promise<AnyStep> => {
+    const path = { study_id: study.id, sheet_id: sheets.id }
+    return (await got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/step', { params: { path }, body: wanted }))).step as AnyStep
+  }
+  const settled = refDebounced(request, 200)
+  const preview = useAsked(
+    () => [settled.value, sheets.id, study.revision] as const,
+    ([wanted]) => (wanted ? step(wanted).then(study.preview) : null),
+  )
+
+  const taking = ref(false)
+  /** Takes all that was decided for the document, as one step. */
+  async function take(): Promise<void> {
+    if (!request.value || taking.value) return
+    taking.value = true
+    try {
+      const outcome = await study.take(await step(request.value))
+      if (outcome) say(outcome.sentence)
+    } finally {
+      taking.value = false
+    }
+  }
+
+  return { found, rows, kinds, decided, sideOf, decide, mean, add, added, tally, request, preview, take, taking }
+}
+
+export type Compare = ReturnType<typeof useCompare>
+
+/** What kind of part a difference concerns: all of a code list together, the others by themselves. */
+export function kindOf(row: Row): string {
+  const { key, part } = row.difference
+  if (/^(codes|list)$|^(code|label-of) /.test(key)) return 'code list'
+  return /^(missing|reason-of) /.test(key) ? 'missing' : part
+}

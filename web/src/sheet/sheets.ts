@@ -1,0 +1,62 @@
+/** Documents beside the study: which there are, which is shown, and what was understood of it. */
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+
+import { api, formOf, got, newId, type Schema } from '@/api/client'
+import { useAsked } from '@/study/asked'
+import { attempt } from '@/study/notices'
+import { useStudy } from '@/study/store'
+
+export type Described = Schema['DescribedVariable']
+/** The first and last of some lines, from 1. */
+export type Span = [number, number]
+
+export const useSheets = defineStore('sheets', () => {
+  const study = useStudy()
+  /** Beside the work where there is a document, until somebody puts it away or asks for it. */
+  const asked = useLocalStorage<'' | 'shown' | 'away'>('row-tag-side-sheet', '')
+  const comparing = ref(false)
+  const wanted = ref('')
+
+  const list = useAsked(
+    () => [study.id, study.revision] as const,
+    ([id, revision]) => (revision ? got(api.GET('/api/studies/{study_id}/sheets', { params: { path: { study_id: id } } })) : null),
+  )
+  const sheets = computed(() => list.value ?? [])
+  const current = computed(() => sheets.value.find((each) => each.id === wanted.value) ?? sheets.value.at(-1) ?? null)
+  const id = computed({ get: () => current.value?.id ?? '', set: (to) => (wanted.value = to) })
+
+  const shown = computed({ get: () => (asked.value ? asked.value === 'shown' : sheets.value.length > 0), set: (to) => (asked.value = to ? 'shown' : 'away') })
+
+  // What is understood depends on the names there are; other changes leave it as it is.
+  const names = computed(() => study.variables.map((each) => [each.name, ...each.former].join()).join(' '))
+  const page = useAsked(
+    () => [study.id, current.value?.id, current.value?.lines, names.value] as const,
+    ([study_id, sheet_id]) =>
+      sheet_id ? got(api.GET('/api/studies/{study_id}/sheets/{sheet_id}', { params: { path: { study_id, sheet_id } } })) : null,
+  )
+
+  /** The first and last lines that describe some variables. */
+  const spans = (variables: string[]): Span[] =>
+    page.value?.variables.filter((each) => each.variable && variables.includes(each.variable)).map((each): Span => [each.first, each.last]) ?? []
+
+  /** Keeps a text beside the study; gives whether it was accepted. */
+  async function keep(name: string, text: string): Promise<boolean> {
+    const sheet = newId().slice(0, 12)
+    const kept = await study.take({ do: 'keep sheet', format: 1, sheet, name, text })
+    if (kept) wanted.value = sheet
+    return kept !== undefined
+  }
+
+  const letGo = (sheet: string): Promise<unknown> => study.take({ do: 'remove sheet', format: 1, sheet })
+
+  /** A file as text, given to be looked at; tables and metadata become codebook text. */
+  async function read(file: File): Promise<Schema['SheetText'] | undefined> {
+    return attempt(() => got(api.POST('/api/sheets/text', formOf(file))))
+  }
+
+  watch(() => study.id, () => (comparing.value = false))
+
+  return { shown, comparing, sheets, current, id, page, spans, keep, letGo, read }
+})

@@ -1,0 +1,32 @@
+/** What was understood of a document, in words. */
+import type { Schema } from '@/api/client'
+import { count, counted } from '@/study/shown'
+
+type Given = Partial<Schema['Parts']>
+
+/** "5 codes, 2 missing codes, limits": what a description says beyond label and wording. */
+export function saidOf(parts: Record<string, unknown>): string[] {
+  const given = parts as Given
+  const said: string[] = []
+  if (given.codes?.length) said.push(counted(given.codes.length, 'code'))
+  if (given.missing?.length) said.push(counted(given.missing.length, 'missing code'))
+  if (given.limits) said.push(`limits ${given.limits.low ?? ''} .. ${given.limits.high ?? ''}`.trim())
+  for (const part of ['level', 'type', 'use'] as const) if (given[part]) said.push(given[part])
+  if (given.width) said.push(`width ${given.width}`)
+  if (given.note) said.push('a note')
+  return said
+}
+
+/** The label, else the wording, that a description gives. */
+export function titleOf(parts: Record<string, unknown>): string {
+  const given = parts as Given
+  return given.label || given.question || ''
+}
+
+/** "strays 14 → 3", or what else taking one difference does to how entries read. */
+export function effectOf(difference: Schema['DifferenceModel']): string {
+  const effect = difference.effect
+  if (!effect) return ''
+  if (effect.strays_before !== effect.strays_after) return `strays ${count(effect.strays_before)} → ${count(effect.strays_after)}`
+  return effect.valid_before !== effect.valid_after ? `valid ${count(effect.valid_before)} → ${count(effect.valid_after)}` : ''
+}
