@@ -5,6 +5,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from rowtag.api.models_codebook import Chosen
 from rowtag.core.codebook import Described
 from rowtag.core.steps import Step
 from rowtag.core.tag import Parts
@@ -161,6 +162,30 @@ class TakeRequest(Matches):
 def step_json(step: Step) -> dict[str, Any]:
     """A step as it is previewed and taken."""
     return {"do": step.do, **step.model_dump(mode="json", exclude_unset=True)}  # type: ignore[attr-defined]
+
+
+class NotationText(BaseModel):
+    """Codebook text."""
+
+    text: str
+
+
+class NotationRequest(Chosen):
+    """Codebook text, and the variables it is for: as a `whole` it says all there is to say of them, else it is put
+    onto them."""
+
+    text: str
+    whole: bool
+
+
+class NotationReading(BaseModel):
+    """What codebook text means: what is otherwise on which tags, names that are new, variables asked for that are not
+    in it and stay as they are, and the step, unless the text says what stands there."""
+
+    differs: list[LinesDiffer]
+    new: list[str]
+    absent: list[str]
+    step: dict[str, Any] | None
 
 
 class SheetStep(BaseModel):

@@ -6,11 +6,13 @@ from uuid import uuid4
 
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, new_tag
-from rowtag.core.codebook.reconcile import Difference, differences, effects, taken
+from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
+from rowtag.core.codebook.telling import Difference
 from rowtag.core.errors import BadName, NotThere
 from rowtag.core.memo import Memo, Same
 from rowtag.core.names import check_name, key_of, suggest
 from rowtag.core.reading import Fill
+from rowtag.core.steps.base import NO_FILL
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable
 from rowtag.core.study import Sheet, Study
@@ -25,8 +27,8 @@ class Compared:
     (None where the difference does not concern how entries are read)."""
 
     difference: Difference
-    before: Fill
-    after: Fill | None
+    before: Fill = NO_FILL
+    after: Fill | None = None
 
 
 @dataclass(frozen=True)
@@ -77,17 +79,24 @@ def step_for(
     """The step that takes the document's side of some differences (per variable their keys, None for all), and adds
     variables that only the document has, by the names it gives them."""
     matched = _matched(study, sheet_id, confirmed)
-    tags = {}
+    tags, names = {}, {}
     for id, keys in chosen.items():
         if id not in matched.found:
             raise NotThere("The document does not describe this variable.", remedy="Read it again.")
         parts = taken(study, id, matched.found[id], keys)
         if parts.given():
             tags[id] = parts
+        if (keys is None or "name" in keys) and (name := other_name(study, id, matched.found[id])):
+            names[id] = name
     new = new_variables(study, [each for each in matched.only_described if each.name in added])
-    if not tags and not new:
+    if not tags and not names and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
-    return Describe(tags=tags, add=new, source=sheet_of(study, sheet_id).name)
+    return Describe(tags=tags, names=names, add=new, source=sheet_of(study, sheet_id).name)
+
+
+def new_id() -> str:
+    """An id that nothing in a study has."""
+    return uuid4().hex[:12]
 
 
 def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVariable, ...]:
@@ -101,7 +110,7 @@ def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVari
         except BadName:
             name = suggest(each.name, keys, study.naming)
         keys.add(key_of(name))
-        new.append(NewVariable(id=uuid4().hex[:12], tag=new_tag(each, name)))
+        new.append(NewVariable(id=new_id(), tag=new_tag(each, name)))
     return tuple(new)
 
 

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.reconcile import Difference, differences, taken
+from rowtag.core.codebook.reconcile import differences, taken
+from rowtag.core.codebook.telling import Difference
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.study import CodeList, Records, Study, Variable

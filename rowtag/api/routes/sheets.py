@@ -1,4 +1,7 @@
-"""Documents beside a study: read, looked at line by line, compared. They are kept and taken from by steps."""
+"""Documents beside a study: read, looked at line by line, compared; and its own tags as codebook text.
+
+They are kept and taken from by steps.
+"""
 
 from pathlib import Path
 from typing import Annotated
@@ -6,12 +9,16 @@ from typing import Annotated
 from fastapi import APIRouter, File, UploadFile
 
 from rowtag.api.context import Here
+from rowtag.api.models_codebook import Chosen
 from rowtag.api.models_sheets import (
     DescribedVariable,
     DifferenceModel,
     Differing,
     LinesDiffer,
     Matches,
+    NotationReading,
+    NotationRequest,
+    NotationText,
     Reconciliation,
     SheetLine,
     SheetLines,
@@ -23,11 +30,13 @@ from rowtag.api.models_sheets import (
     given_of,
     step_json,
 )
-from rowtag.core.codebook import Described
+from rowtag.core.codebook import Described, read_notation, write_notation
 from rowtag.core.codebook.matching import match
+from rowtag.core.codebook.telling import changed
 from rowtag.core.codebook.tolerant import read_lines
+from rowtag.core.codebook.whole import described, edited
 from rowtag.formats.document import as_text
-from rowtag.service.sheets import lines_for, reconciled, sheet_of, step_for, understood
+from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood
 
 router = APIRouter(prefix="/api", tags=["sheets"])
 STUDY = "/studies/{study_id}/sheets"
@@ -85,17 +94,17 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
     """The document against the study: what agrees, what differs, what stands on one side only."""
     revision, study = here.study(study_id).snapshot()
     found = reconciled(study, sheet_id, request.matches)
-    described = found.matched.found
+    matched = found.matched.found
     return Reconciliation(
         revision=revision,
         agrees=[id for id, differing in found.differing.items() if not differing],
         differs=[
             Differing(
                 variable=id,
-                name=described[id].name,
-                certainty=described[id].certainty,
-                first=described[id].lines[0],
-                last=described[id].lines[1],
+                name=matched[id].name,
+                certainty=matched[id].certainty,
+                first=matched[id].lines[0],
+                last=matched[id].lines[1],
                 differences=[DifferenceModel.of(each) for each in differing],
             )
             for id, differing in found.differing.items()
@@ -112,3 +121,26 @@ def step_to_take(here: Here, study_id: str, sheet_id: str, request: TakeRequest)
     """The step that takes the document's side of what was chosen; nothing is changed yet."""
     study = here.study(study_id).study
     return SheetStep(step=step_json(step_for(study, sheet_id, request.matches, request.chosen, request.added)))
+
+
+@router.post("/studies/{study_id}/notation")
+def notation(here: Here, study_id: str, chosen: Chosen) -> NotationText:
+    """Some tags, or all, as codebook text."""
+    study = here.study(study_id).study
+    return NotationText(text=write_notation(*described(study, chosen.ids(study))))
+
+
+@router.post("/studies/{study_id}/notation/read")
+def read_text(here: Here, study_id: str, request: NotationRequest) -> NotationReading:
+    """What edited or pasted codebook text would change; nothing is changed yet."""
+    study = here.study(study_id).study
+    found = edited(study, read_notation(request.text), request.ids(study), new_id, whole=request.whole)
+    after = study if found.step is None else found.step.change(study, {}).study
+    differs = [
+        LinesDiffer(variable=id, differences=[DifferenceModel.of(Compared(each)) for each in differences])
+        for id in study.order
+        if (differences := changed(study, after, id))
+    ]
+    return NotationReading(
+        differs=differs, new=list(found.new), absent=list(found.absent), step=found.step and step_json(found.step)
+    )

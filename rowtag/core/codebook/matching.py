@@ -34,14 +34,16 @@ def match(study: Study, described: Sequence[Described]) -> Match:
     origins = {study.variable(id).origin.name: id for id in study.order if study.variable(id).origin.name}
     plain: dict[str, str | None] = {}
     for name, id in ids.items():
-        plain[_plain(name)] = None if _plain(name) in plain else id  # two that differ in case only: neither is meant
+        plain[plain_name(name)] = (
+            None if plain_name(name) in plain else id
+        )  # two that differ in case only: neither is meant
     earlier = {**origins, **former}
     looks: list[tuple[Callable[[Described], str], Mapping[str, str | None]]] = [
         (lambda each: each.name, ids),
         (lambda each: each.name, earlier),
         (lambda each: each.also, {**earlier, **ids}),
-        (lambda each: _plain(each.name), plain),
-        (lambda each: _plain(each.also), plain),
+        (lambda each: plain_name(each.name), plain),
+        (lambda each: plain_name(each.also), plain),
     ]
     found: dict[str, Described] = {}
     left = list(described)
@@ -64,7 +66,8 @@ def match(study: Study, described: Sequence[Described]) -> Match:
     return Match(found, tuple(left), tuple(free), near)
 
 
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
+    """A name without what people write one way or another: case and separators."""
     return re.sub(r"[\W_]+", "", name).casefold()
 
 

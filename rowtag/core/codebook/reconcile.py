@@ -6,50 +6,36 @@ are: a document seldom tells which it gives.
 
 import re
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from rowtag.core.codebook.described import Described
-from rowtag.core.codebook.matching import tag_under
+from rowtag.core.codebook.matching import plain_name, tag_under
+from rowtag.core.codebook.telling import NONE, NOT_LISTED, PLAIN, Difference, by_key, limits_said, list_of, said_line
 from rowtag.core.codelist import Key, line_key, merged, without
+from rowtag.core.errors import BadName
+from rowtag.core.names import check_name
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import Fill, State, count_states, read_column
 from rowtag.core.study import Study
-from rowtag.core.tag import CodeLine, CodeSpan, Limits, MissingLine, Parts, Tag, Type
+from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag, Type
 from rowtag.core.words import counted
 
-_PLAIN = ("label", "question", "type", "level", "use", "width", "decimals", "note")
 _IMPLIED = ("complete", "type", "level")
-_NONE, _NOT_LISTED = "none", "not listed"
 _READ = re.compile(r"(?:type|limits|list|codes)$|(?:code|missing) ")
 """Keys of differences that decide how entries are read."""
-
-
-@dataclass(frozen=True)
-class Difference:
-    """One part that a codebook and a study say differently. `key` tells it from the others of its variable;
-    `sheet`, `study` and `data` say in words what stands where."""
-
-    key: str
-    part: str
-    sheet: str
-    study: str
-    data: str = ""
-
-    @property
-    def adds(self) -> bool:
-        """Whether the study has nothing there that would be replaced."""
-        return self.study in (_NONE, _NOT_LISTED)
 
 
 def differences(study: Study, id: str, described: Described) -> tuple[Difference, ...]:
     """What a description says otherwise than a variable's tag; none where they agree."""
     tag, target = study.tag(id), tag_under(study, id, described)
     given = described.parts.model_fields_set
-    found = [_plain(study, id, target, part) for part in _PLAIN if part in given and _differs(tag, target, part)]
+    found = [] if (name := other_name(study, id, described)) is None else [Difference("name", "name", name, tag.name)]
+    found += [_plain(study, id, target, part) for part in PLAIN if part in given and _differs(tag, target, part)]
     if "limits" in given and target.limits != tag.limits:
         found.append(
-            Difference("limits", "limits", _limits(target.limits), _limits(tag.limits), _outside(study, id, target))
+            Difference(
+                "limits", "limits", limits_said(target.limits), limits_said(tag.limits), _outside(study, id, target)
+            )
         )
     if "codes" in given:
         found += _code_differences(study, id, target)
@@ -59,6 +45,22 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
         words = {True: "complete", False: "partial"}
         found.append(Difference("list", "list", words[target.complete], words[tag.complete]))
     return tuple(found)
+
+
+def other_name(study: Study, id: str, described: Described) -> str | None:
+    """The name that a codebook gives a variable which is called here by the number of its question; else none."""
+    tag, name = study.tag(id), described.name
+    if (
+        not described.also
+        or plain_name(described.also) != plain_name(tag.name)
+        or plain_name(name) == plain_name(tag.name)
+    ):
+        return None
+    try:
+        check_name(name, study.name_keys, study.naming)
+    except BadName:
+        return None
+    return name
 
 
 def taken(study: Study, id: str, described: Described, keys: Collection[str] | None = None) -> Parts:
@@ -84,9 +86,9 @@ def effects(study: Study, id: str, described: Described, found: Iterable[Differe
 def _parts(study: Study, id: str, target: Tag, wanted: Collection[str]) -> Parts:
     """The parts of a tag when what some keys stand for is as in another."""
     tag = study.tag(id)
-    parts: dict[str, Any] = {part: getattr(target, part) for part in (*_PLAIN, "limits") if part in wanted}
+    parts: dict[str, Any] = {part: getattr(target, part) for part in (*PLAIN, "limits") if part in wanted}
     codes, missing = study.codes(id), tag.missing
-    listed, aside = _by_key(target.codes, tag), _by_key(target.missing, tag)
+    listed, aside = by_key(target.codes, tag), by_key(target.missing, tag)
     for key in wanted:
         word, _, shown = key.partition(" ")
         if key == "codes":
@@ -131,14 +133,8 @@ def _differs(tag: Tag, target: Tag, part: str) -> bool:
 
 def _plain(study: Study, id: str, target: Tag, part: str) -> Difference:
     was, now = getattr(study.tag(id), part), getattr(target, part)
-    theirs, ours = (str(value) if value not in ("", None) else _NONE for value in (now, was))
+    theirs, ours = (str(value) if value not in ("", None) else NONE for value in (now, was))
     return Difference(part, part, theirs, ours, _unreadable(study, id, target) if part == "type" else "")
-
-
-def _limits(limits: Limits) -> str:
-    if limits.low is None and limits.high is None:
-        return _NONE
-    return f"{limits.low or ''} .. {limits.high or ''}".strip()
 
 
 def _unreadable(study: Study, id: str, target: Tag) -> str:
@@ -157,10 +153,6 @@ def _outside(study: Study, id: str, target: Tag) -> str:
     return f"{counted(more, 'entry lies', 'entries lie')} outside" if more > 0 else "none lies outside"
 
 
-def _by_key(lines: Iterable[Any], tag: Tag) -> dict[Key, Any]:
-    return {line_key(line, tag.type): line for line in lines}
-
-
 def _keyed(shown: str, lines: Sequence[CodeSpan], tag: Tag) -> Key:
     return next(line_key(line, tag.type) for line in lines if line.shown == shown)
 
@@ -169,25 +161,25 @@ def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
     tag = study.tag(id)
     here = study.codes(id)
     if not here:
-        return [Difference("codes", "code list", _list_of(target.codes), _NONE, _held(study, id, target.codes))]
-    ours, theirs, aside = _by_key(here, tag), _by_key(target.codes, tag), _by_key(target.missing, tag)
+        return [Difference("codes", "code list", list_of(target.codes), NONE, _held(study, id, target.codes))]
+    ours, theirs, aside = by_key(here, tag), by_key(target.codes, tag), by_key(target.missing, tag)
     found = []
     for key, line in theirs.items():
         there = ours.get(key)
         if there is None:
             found.append(
                 Difference(
-                    f"code {line.shown}", f"code {line.shown}", _said(line), _NOT_LISTED, _held(study, id, [line])
+                    f"code {line.shown}", f"code {line.shown}", said_line(line), NOT_LISTED, _held(study, id, [line])
                 )
             )
         elif line.label and not _same(line.label, there.label):
             key_of = f"label-of {line.shown}"
-            found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or _NONE))
+            found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or NONE))
     for key, line in ours.items():
         if key not in theirs and key not in aside:
             found.append(
                 Difference(
-                    f"code {line.shown}", f"code {line.shown}", _NOT_LISTED, _said(line), _held(study, id, [line])
+                    f"code {line.shown}", f"code {line.shown}", NOT_LISTED, said_line(line), _held(study, id, [line])
                 )
             )
     return found
@@ -195,27 +187,17 @@ def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
 
 def _missing_differences(study: Study, id: str, target: Tag) -> list[Difference]:
     tag = study.tag(id)
-    ours, listed = _by_key(tag.missing, tag), _by_key(study.codes(id), tag)
+    ours, listed = by_key(tag.missing, tag), by_key(study.codes(id), tag)
     found = []
-    for key, line in _by_key(target.missing, tag).items():
+    for key, line in by_key(target.missing, tag).items():
         there: MissingLine | None = ours.get(key)
         if there is None:
-            now = f"listed: {_said(listed[key])}" if key in listed else _NONE
+            now = f"listed: {said_line(listed[key])}" if key in listed else NONE
             said = f"{line.shown} {line.reason}"
             found.append(Difference(f"missing {line.shown}", "missing", said, now, _held(study, id, [line])))
         elif line.reason != "other" and there.reason != line.reason:
             found.append(Difference(f"reason-of {line.shown}", f"reason of {line.shown}", line.reason, there.reason))
     return found
-
-
-def _said(line: CodeLine) -> str:
-    return f"{line.shown} {line.label}".strip()
-
-
-def _list_of(lines: Sequence[CodeLine]) -> str:
-    if len(lines) <= 3:
-        return ", ".join(_said(line) for line in lines)
-    return f"{_said(lines[0])} … {_said(lines[-1])} ({len(lines)})"
 
 
 def _held(study: Study, id: str, lines: Sequence[CodeSpan]) -> str:

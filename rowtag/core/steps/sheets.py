@@ -7,6 +7,7 @@ from pydantic import Field
 from rowtag.core.errors import BadInput
 from rowtag.core.steps.base import Applied, Place, Step, Supplies, names_of, parts_found, register
 from rowtag.core.steps.start import AddVariables, NewId, NewVariable, Places, refuse_loose
+from rowtag.core.steps.tags import Rename
 from rowtag.core.study import CodeList, Sheet, Study, Titled
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.words import counted
@@ -55,12 +56,14 @@ class RemoveSheet(Step):
 class Describe(Step):
     """Gives each of some variables parts and places of its own, as a codebook says them (variable id → parts).
 
-    Lines of its own take the place of a shared list. `add` are variables that only the codebook has: they come
-    without entries. `batteries`, `sections` and `lists` are those that are new or say something else now.
+    Lines of its own take the place of a shared list. `names` are other names for some. `add` are variables that only
+    the codebook has: they come without entries. `batteries`, `sections` and `lists` are those that are new or say
+    something else now.
     """
 
     do: Literal["describe"] = "describe"
     tags: dict[str, Parts] = Field(default_factory=dict)
+    names: dict[str, str] = Field(default_factory=dict)
     places: dict[str, Places] = Field(default_factory=dict)
     add: tuple[NewVariable, ...] = ()
     batteries: dict[NewId, Titled] = Field(default_factory=dict)
@@ -74,21 +77,27 @@ class Describe(Step):
             found |= parts_found(study, (id,), parts.given())
         for id, places in self.places.items():
             found |= parts_found(study, (id,), places.given())
+        found |= parts_found(study, self.names, ["name"])
         return found
 
     def change(self, study: Study, supplies: Supplies) -> Applied:
         given = {id: parts for id, parts in self.tags.items() if parts.given()}
-        if not (given or self.places or self.add or self.lists):
+        if not (given or self.names or self.places or self.add or self.lists):
             raise BadInput("Nothing is taken.", remedy="Choose at least one part.")
         grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
         tags: dict[str, Tag] = {id: study.tag(id).redefined(parts) for id, parts in given.items()}
         for id, places in self.places.items():
             refuse_loose(grown, study.tag(id).name, places)
             tags[id] = tags.get(id, study.tag(id)).with_parts(**places.given())
+        if self.names:
+            grown = Rename(names=self.names).change(grown, supplies).study
+            tags = {id: tag.with_parts(name=grown.tag(id).name) for id, tag in tags.items()}
         users = [id for each in self.lists for id in study.users_of(each)]
         changed = grown.with_tags(tags)
-        touched = tuple(dict.fromkeys((*tags, *users)))
+        touched = tuple(dict.fromkeys((*tags, *self.names, *users)))
         said = [self._taken(study, given, tags)] if tags else []
+        if self.names:
+            said.append(f"{'renamed' if said else 'Renamed'} {counted(len(self.names), 'variable')}")
         if self.lists:
             said.append(f"{'set' if said else 'Set'} {counted(len(self.lists), 'shared list')}")
         if self.add:

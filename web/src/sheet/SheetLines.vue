@@ -65,7 +65,7 @@ let anchor = 0
 let sweeping = false
 
 function press(line: number, event: MouseEvent): void {
-  if (event.button || (event.target as HTMLElement).closest('button')) return
+  if (event.button || (event.target as HTMLElement).closest('.link')) return
   scroller.value?.focus()
   if (!event.shiftKey || !chosen.value) anchor = line
   sweeping = true
@@ -132,15 +132,15 @@ watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { a
     <div class="all" :style="{ height: `${lines.getTotalSize()}px` }">
       <div
         v-for="item in lines.getVirtualItems()" :id="`line-${item.index + 1}`" :key="item.index" :ref="measure" :data-index="item.index"
-        class="line" role="option" :aria-selected="picked(item.index + 1)" :style="{ transform: `translateY(${item.start}px)` }"
+        class="line" role="option" :aria-selected="picked(item.index + 1)" :aria-label="page.lines[item.index]!.trim() || 'blank line'" :style="{ transform: `translateY(${item.start}px)` }"
         :class="{ mine: mine(item.index + 1), grey: unplaced.has(item.index + 1), picked: picked(item.index + 1), hit: hit === item.index + 1 }"
         @mousedown.prevent="press(item.index + 1, $event)" @mouseenter="sweeping && upTo(item.index + 1)"
       >
         <template v-for="(piece, at) in pieces(item.index + 1)" :key="at">
-          <button
-            v-if="piece.variable?.variable" tabindex="-1" class="name" :title="`${piece.variable.reason}; go to its tag`"
+          <span
+            v-if="piece.variable?.variable" class="name link" :title="`${piece.variable.reason}; go to its tag`"
             :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"
-          >{{ piece.text }}</button>
+          >{{ piece.text }}</span>
           <b v-else-if="piece.variable" class="name unmet" :title="`${piece.variable.reason}; not in the data under this name`">{{ piece.text }}</b>
           <mark v-else-if="piece.found">{{ piece.text }}</mark>
           <template v-else>{{ piece.text }}</template>
@@ -195,6 +195,10 @@ watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { a
   color: var(--leaf);
   text-decoration: underline 1px;
   text-underline-offset: 3px;
+}
+
+.link {
+  cursor: pointer;
 }
 
 .unmet {

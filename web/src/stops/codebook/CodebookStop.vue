@@ -3,7 +3,10 @@ import { useEventListener } from '@vueuse/core'
 import { type Component, computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { api, got } from '@/api/client'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
+import { attempt, say } from '@/study/notices'
+import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import ComparePanel from '@/sheet/ComparePanel.vue'
 import SideSheet from '@/sheet/SideSheet.vue'
@@ -19,6 +22,7 @@ import ListsPanel from './ListsPanel.vue'
 import MissingPanel from './MissingPanel.vue'
 import NamesPanel from './NamesPanel.vue'
 import NewPanel from './NewPanel.vue'
+import TextPanel from './TextPanel.vue'
 import ReadingsPanel from './ReadingsPanel.vue'
 import StampPanel from './StampPanel.vue'
 import WidthsPanel from './WidthsPanel.vue'
@@ -41,6 +45,7 @@ const COMPONENTS: Record<string, Component> = {
   widths: WidthsPanel,
   readings: ReadingsPanel,
   clear: ClearPanel,
+  text: TextPanel,
   new: NewPanel,
 }
 const shown = computed(() => (panel.open ? COMPONENTS[panel.open] : undefined))
@@ -81,6 +86,35 @@ useEventListener(window, 'keydown', (event) => {
   } else return
   event.preventDefault()
 })
+/** Where nothing is typed or marked, copy and paste mean the chosen tags: as codebook text. */
+const elsewhere = (event: Event): boolean =>
+  (event.target as HTMLElement).closest?.('input, textarea, select, [role="dialog"], .panel-shell, [data-test="side-sheet"], [data-test="compare"]') != null
+useEventListener(window, 'copy', (event) => {
+  if (elsewhere(event) || getSelection()?.toString() || panel.open || sheets.comparing) return
+  event.preventDefault()
+  void copyTags()
+})
+useEventListener(window, 'paste', (event) => {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (elsewhere(event) || panel.open || sheets.comparing || !text.trim()) return
+  event.preventDefault()
+  panel.pasted = text
+  panel.open = 'text'
+})
+
+/** Copies the chosen tags; where the browser forbids that, their text is shown to be copied. */
+async function copyTags(): Promise<void> {
+  const path = { study_id: study.id }
+  const found = await attempt(() => got(api.POST('/api/studies/{study_id}/notation', { params: { path }, body: { variables: chosen.ids } })))
+  if (!found) return
+  try {
+    await navigator.clipboard.writeText(found.text)
+    say(`Copied ${counted(chosen.ids.length, 'tag')} as codebook text.`)
+  } catch {
+    panel.open = 'text'
+  }
+}
+
 function go(variable: string): void {
   sheets.comparing = false
   chosen.only(variable)

@@ -10,9 +10,12 @@ export const usePanel = defineStore('panel', () => {
   const study = useStudy()
   const chosen = useChosen()
   const open = ref<string | null>(null)
+  /** Codebook text that was pasted for the chosen tags. */
+  const pasted = ref('')
 
   function close(): void {
     open.value = null
+    pasted.value = ''
     chosen.targets = null
     void Promise.resolve().then(() => document.querySelector<HTMLElement>('[data-test="tags"]')?.focus())
   }
@@ -24,5 +27,5 @@ export const usePanel = defineStore('panel', () => {
     return outcome
   }
 
-  return { open, close, take }
+  return { open, pasted, close, take }
 })

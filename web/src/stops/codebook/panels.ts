@@ -17,5 +17,6 @@ export const PANELS: PanelKind[] = [
   { name: 'widths', word: 'Widths', title: 'Trim widths to what entries need', key: 'w' },
   { name: 'readings', word: 'Types', title: 'Compare how entries read under other types', key: 't' },
   { name: 'clear', word: 'Clear', title: 'Clear labels, lists and other parts', key: 'c' },
+  { name: 'text', word: 'Text', title: 'Copy or edit tags as codebook text', key: 'x' },
   { name: 'new', word: 'New', title: 'Add variables', key: '+' },
 ]

@@ -1,0 +1,221 @@
+"""The document beside the work, on the real screen: pasted, followed, taken from, compared as a whole."""
+
+import re
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from rowtag.demo.generator import questionnaire, write_csv
+from rowtag.demo.questions import QUESTIONS
+from rowtag.store.workspace import Workspace
+from tests.screen.conftest import Screen, Server
+from tests.screen.test_views import look_with_axe
+from tests.screen.test_walk import bring_in
+
+pytestmark = pytest.mark.screen
+
+DATA = "tenure,hours,shade,rent,extra\n" + "1,4,1,10,a\n2,90,2,20,b\n8,7,2,30,c\n-9,3,1,40,d\n" * 5
+NOTES = """Notes on the plots
+
+Tenure - how held (1 = own, 2 = shared, 8 = lent, -9 = refused)
+HOURS - hours in a usual week (0 to 80)
+shade - shade in summer
+  1 much
+  2 little
+rennt - rent paid
+gone - nobody knows (1 = yes, 0 = no)
+Thank you
+"""
+
+
+def paste(screen: Screen, text: str, name: str) -> None:
+    """Keeps a text beside the study, as if it were pasted."""
+    field = screen.find("sheet-text")
+    screen.driver.execute_script(
+        "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input'))", field, text
+    )
+    screen.find("sheet-name").send_keys(name)
+    screen.click("keep-sheet")
+
+
+def lines(screen: Screen, kind: str = "line") -> list[str]:
+    """The lines in sight that are of some kind."""
+    found = screen.driver.find_elements(By.CSS_SELECTOR, f"[data-test='sheet-lines'] .{kind}")
+    return [each.text.strip() for each in sorted(found, key=lambda each: int(each.get_attribute("data-index") or 0))]
+
+
+def line(screen: Screen, number: int) -> WebElement:
+    return screen.css(f"#line-{number}")
+
+
+def sweep(screen: Screen, first: int, last: int) -> None:
+    """Chooses lines of the document with the mouse."""
+    ActionChains(screen.driver).click(line(screen, first)).key_down(Keys.SHIFT).click(line(screen, last)).key_up(
+        Keys.SHIFT
+    ).perform()
+
+
+@pytest.fixture
+def plots(tmp_path: Path) -> Path:
+    path = tmp_path / "plots.csv"
+    path.write_text(DATA, encoding="utf-8")
+    return path
+
+
+def test_from_paste_to_reconciled(screen: Screen, server: Server, tmp_path: Path) -> None:
+    """The demo's questionnaire alone brings nine in ten of its labels and code lists: pasted, read, applied, kept."""
+    write_csv(tmp_path / "fennel-row-2026.csv")
+    bring_in(screen, tmp_path / "fennel-row-2026.csv", "1,204 records × 54 variables")
+    screen.click("side-switch")
+    paste(screen, questionnaire(), "Questionnaire")
+    screen.click("read-it-all")
+    assert screen.text("compare-read") == "347 lines, 50 variables found, 14 left over"
+    screen.until("group-only-in-the-data", "6")
+    assert not screen.all("nothing-met")
+    screen.click("take-all")
+    screen.click("group-only-in-the-sheet")
+    screen.click("add-all")
+    screen.until("compare-status", "2 variables added")
+    screen.click("apply-compare")
+    screen.until("group-agrees", "50")
+    screen.until("group-differs", "0")
+    assert "0 taken, 0 kept, 0 undecided" in screen.text("compare-status")
+    screen.press(Keys.ESCAPE)
+    screen.open("tenure")
+    assert screen.find("label").get_property("value") == "How the plot is held"
+    assert screen.problems() == []
+
+    server.stop()
+    with closing(Workspace(server.folder)) as workspace:
+        kept = workspace.study(next(iter(workspace.entries())).id).study
+    heads = {kept.variable(id).origin.name: kept.tag(id) for id in kept.order}
+    told = [each for each in QUESTIONS if each.label]
+    right = [each for each in told if heads[each.head].label == each.label]
+    assert len(right) >= 0.9 * len(told)
+    coded = [each for each in QUESTIONS if any(each.codes.values())]
+    lists = [
+        each
+        for each in coded
+        if {code.code: code.label for code in heads[each.head].codes} == {**each.codes, **each.printed}
+        and {(code.code, code.reason) for code in heads[each.head].missing} == set(each.missing)
+    ]
+    assert len(lists) >= 0.9 * len(coded)
+
+
+def test_lines_follow_and_are_taken(screen: Screen, plots: Path) -> None:
+    """Lines of the current tag stand out; names lead to tags; chosen lines are understood and applied as one step."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.press(Keys.ALT, "s")
+    paste(screen, NOTES, "Notes")
+    screen.open("shade")
+    screen._patiently(lambda _: len(lines(screen, "mine")) == 3, "the lines of shade never stood out")
+    assert lines(screen, "mine") == ["shade - shade in summer", "1 much", "2 little"]
+    assert lines(screen, "grey") == ["Notes on the plots", "Thank you"]
+    screen.click("sheet-name-HOURS")
+    screen._patiently(lambda _: lines(screen, "mine") == ["HOURS - hours in a usual week (0 to 80)"], "no hours")
+    assert screen.find("name").get_property("value") == "hours"
+
+    sweep(screen, 5, 7)
+    screen.until("understood", "Understood from 3 lines: “shade in summer”, 2 codes")
+    screen.find("sheet-lines").send_keys(Keys.ESCAPE)
+    screen.until_gone("understood")
+    sweep(screen, 4, 4)
+    screen.until("understood", "limits: 0 .. 80")
+    screen.until("understood", "strays 0 → 5")
+    assert look_with_axe(screen, "lines understood") == []
+    screen.find("sheet-lines").send_keys(Keys.CONTROL, Keys.ENTER)
+    screen.until("tag-hours", "5 stray")
+    assert screen.find("label").get_property("value") == "hours in a usual week"
+
+    screen.find("sheet-find").send_keys("lit")
+    screen._patiently(lambda _: lines(screen, "hit") == ["2 little"], "never found")
+    screen.press(Keys.ALT, "3")
+    screen.click("sheet-name-shade")
+    screen.until("cell-status", "shade")
+    screen._patiently(lambda _: len(lines(screen, "mine")) == 3, "the lines do not follow in Records")
+    assert screen.problems() == []
+
+
+def test_the_four_groups(screen: Screen, plots: Path) -> None:
+    """A near name is asked for, a difference taken or kept by keys, the effect said before, the diary after."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.click("side-switch")
+    paste(screen, NOTES, "Notes")
+    screen.click("read-it-all")
+    counts = {name: screen.text(f"group-{name}") for name in ("differs", "only-in-the-sheet", "only-in-the-data")}
+    assert [re.sub(r"\D+", "", said) for said in counts.values()] == ["3", "2", "2"]
+    screen.click("group-only-in-the-sheet")
+    screen.click("near-yes", "[data-test='only-sheet-rennt']")
+    screen.until("group-only-in-the-sheet", "1")
+    screen.click("group-differs")
+    screen.until("group-differs", "4")
+    table = screen.find("differences")
+    table.send_keys(Keys.ARROW_LEFT, Keys.ARROW_DOWN, Keys.ARROW_RIGHT)
+    screen.until("compare-status", "1 taken, 1 kept")
+    screen.click("take-sheet", "[data-test='differs-hours-limits']")
+    screen.until("compare-status", "Strays 0 → 5")
+    assert "strays 0 → 5" in screen.text("differs-hours-limits")
+    assert look_with_axe(screen, "the comparison") == []
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("compare-status", "0 taken, 1 kept")
+    screen.press(Keys.ALT, "6")
+    screen.until("diary-line", "from “Notes”")
+    screen.press(Keys.CONTROL, "z")
+    screen.press(Keys.ALT, "2")
+    screen._patiently(lambda _: "stray" not in screen.text("tag-hours"), "the step was not undone")
+    assert screen.problems() == []
+
+
+def test_what_cannot_be_read(screen: Screen, plots: Path, tmp_path: Path) -> None:
+    """A picture called text, an entity bomb, and the codebook of another study: a sentence, and nothing applied."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.click("side-switch")
+    (tmp_path / "picture.txt").write_bytes(b"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR" + bytes(range(256)) * 20)
+    bomb = '<!DOCTYPE a [<!ENTITY b "boom"><!ENTITY c "&b;&b;&b;&b;">]><codeBook><a>&c;</a></codeBook>'
+    (tmp_path / "bomb.xml").write_text(bomb, encoding="utf-8")
+    for name, said in (("picture.txt", "picture"), ("bomb.xml", "entit")):
+        screen.find("sheet-file").send_keys(str(tmp_path / name))
+        screen.until("notice", said)
+    assert screen.find("sheet-text").get_property("value") == ""
+    paste(screen, "frost - days of frost (1 = few, 2 = many)\nhail - hail (1 = yes, 0 = no)\n", "Of another study")
+    screen.click("read-it-all")
+    screen.until("nothing-met", "is it the codebook of another one?")
+    assert screen.find("apply-compare").get_property("disabled")
+    assert screen.problems() == []
+
+
+def test_the_codebook_as_text(screen: Screen, plots: Path) -> None:
+    """A tag's text is edited, what cannot be read is shown where it stands, a pasted text goes onto several tags."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.open("shade")
+    ActionChains(screen.driver).send_keys("x").perform()
+    field = screen.find("codebook-text")
+    screen._patiently(lambda _: str(field.get_property("value")).startswith("shade  "), "no text of shade")
+    field.send_keys(Keys.CONTROL, Keys.END)
+    field.send_keys('  "Shade in summer"\n  1 much | | 2 little\n')
+    screen.until("text-problem", "row 3, character 12")
+    assert screen.find("panel-do").get_property("disabled")
+    screen.click("go-there")
+    ActionChains(screen.driver).send_keys(Keys.DELETE * 2).perform()
+    screen.until("text-differs", "not listed 1 much")
+    assert look_with_axe(screen, "codebook text") == []
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("tag-shade", "Shade in summer")
+
+    ActionChains(screen.driver).key_down(Keys.CONTROL).click(screen.find("tag-extra")).key_up(Keys.CONTROL).perform()
+    screen.find("together")
+    screen.driver.execute_script(
+        "const data = new DataTransfer(); data.setData('text/plain', arguments[0]);"
+        "document.body.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true}))",
+        "x  ordinal\n  # looked at in June\n",
+    )
+    screen.until("text-differs", "extra level nominal ordinal")
+    screen.click("panel-do")
+    for name in ("shade", "extra"):
+        screen.css(f"[data-test='tag-{name}'] [aria-label='ordinal']")
+    assert screen.problems() == []
