@@ -9,7 +9,31 @@ from rowtag.api.models_codebook import Chosen
 from rowtag.core.codebook import Described
 from rowtag.core.steps import Step
 from rowtag.core.tag import Parts
+from rowtag.formats.document import Document
+from rowtag.formats.variable_table import ColumnRole
 from rowtag.service.sheets import Compared
+
+SHOWN_ROWS, SHOWN_CELL = 6, 60
+"""Rows of a table of variables that are shown, and characters of a cell."""
+
+
+class TableSeen(BaseModel):
+    """A table of variables as it was read: its heads, what each column holds, its first rows; sheets to choose from."""
+
+    sheets: list[str]
+    sheet: str | None
+    heads: list[str]
+    columns: list[ColumnRole]
+    rows: list[list[str]]
+
+    @classmethod
+    def of(cls, document: Document) -> "TableSeen | None":
+        table = document.table
+        if table is None:
+            return None
+        rows = [[cell[:SHOWN_CELL] for cell in row] for row in table.rows[:SHOWN_ROWS]]
+        heads, columns = list(table.heads), list(table.columns)
+        return cls(sheets=list(document.sheets), sheet=table.sheet, heads=heads, columns=columns, rows=rows)
 
 
 class SheetText(BaseModel):
@@ -17,6 +41,16 @@ class SheetText(BaseModel):
 
     name: str
     text: str
+    table: TableSeen | None
+
+
+class CodebookOffer(BaseModel):
+    """A sheet of a workbook that describes the columns of the one that is brought in: how many of how many."""
+
+    sheet: str
+    text: str
+    described: int
+    columns: int
 
 
 class SheetLine(BaseModel):

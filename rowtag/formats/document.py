@@ -1,63 +1,91 @@
 """Codebooks as files, whatever they are: codebook text, prose, tables, workbooks, metadata in open standards."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
-from rowtag.core.codebook import Described, Understood, read_document, read_notation, write_notation
-from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
+from rowtag.core.codebook import Understood, read_document, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
-from rowtag.formats.intake import ENDINGS, Opened, opened
+from rowtag.formats.intake import ENDINGS, opened
 from rowtag.formats.standards import read_standard
-from rowtag.formats.table import Settings
 from rowtag.formats.text import Text
+from rowtag.formats.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
 
 MOST_TEXT = 8 << 20
 """Bytes of a document that are read."""
+MOST_BOOK = 64 << 20
+"""Bytes of a workbook that are read for the codebook in it."""
 _WORKBOOKS = frozenset(ending for ending, kind in ENDINGS.items() if kind == "workbook")
 _DELIMITED = frozenset({".csv", ".tsv", ".tab"})
 _STANDARDS = frozenset({".json", ".xml", ".sss", ".ddi"})
 
 
+@dataclass(frozen=True)
+class Document:
+    """A document as text to keep beside a study: as it stands, tables and metadata as codebook text.
+
+    Where it came from a table, that one, and the sheets of its workbook that could be taken instead.
+    """
+
+    text: str
+    table: VariableTable | None = None
+    sheets: tuple[str, ...] = ()
+
+
 def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Understood:
     """What a file says of variables; `known` are names of the study at hand. Raises UnreadableFile or TooLarge."""
     ending = Path(name.lower()).suffix
-    if ending not in _WORKBOOKS:
-        _refuse_long(path, name)
+    _refuse_long(path, name, MOST_BOOK if ending in _WORKBOOKS else MOST_TEXT)
     if ending in _STANDARDS:
-        return Understood(_once(read_standard(path.read_bytes(), name)))
+        return Understood(each_once(read_standard(path.read_bytes(), name)))
     if ending in _WORKBOOKS or ending in _DELIMITED:
-        found = _from_table(path, name, workbook=ending in _WORKBOOKS)
-        if found is not None or ending in _WORKBOOKS:
-            return found or Understood()
+        with opened(path, name) as file:
+            sheets = describing_sheets(file)
+            if sheets:
+                return Understood(variable_table(file, sheets[0]).described())
+        if ending in _WORKBOOKS:
+            return Understood()
     return understand(text_of(path, name), known)
 
 
-def _refuse_long(path: Path, name: str) -> None:
+def as_document(
+    path: Path, name: str, sheet: str | None = None, columns: Sequence[ColumnRole] | None = None
+) -> Document:
+    """A file as a document. Of a workbook, the sheet that was chosen, or the first that describes variables; what
+    the columns of a table hold is told by their headings and contents unless it is given."""
+    ending = Path(name.lower()).suffix
+    if ending in _WORKBOOKS | _DELIMITED:
+        _refuse_long(path, name, MOST_BOOK)
+        with opened(path, name) as file:
+            sheets = describing_sheets(file)
+            if sheets or sheet or columns:
+                table = variable_table(file, sheet or sheets[0], columns)
+                found = table.described()
+                names = tuple(file.picture(file.guess()).sheets)
+                return Document(write_notation(found) if found else "", table, names)
+    if ending in _STANDARDS | _WORKBOOKS:
+        found = read_codebook(path, name).variables
+        if not found:
+            raise UnreadableFile(
+                "Nothing in this file describes variables.",
+                remedy="A table wants a row of headings such as name, label, codes.",
+                where=Place(name),
+            )
+        return Document(write_notation(found))
+    _refuse_long(path, name, MOST_TEXT)
+    return Document(text_of(path, name))
+
+
+def _refuse_long(path: Path, name: str, most: int) -> None:
     """Raises TooLarge where a document is longer than any codebook."""
     size = path.stat().st_size
-    if size > MOST_TEXT:
+    if size > most:
         raise TooLarge(
-            f"The document has {megabytes(size)}; a codebook of up to {megabytes(MOST_TEXT)} is read.",
+            f"The document has {megabytes(size)}; a codebook of up to {megabytes(most)} is read.",
             remedy="Give the part that describes the variables.",
             where=Place(name),
         )
-
-
-def as_text(path: Path, name: str) -> str:
-    """A document as text to keep beside a study: as it stands, tables and metadata as codebook text."""
-    ending = Path(name.lower()).suffix
-    if ending in _STANDARDS | _WORKBOOKS | _DELIMITED:
-        found = read_codebook(path, name)
-        if not found.variables:
-            raise UnreadableFile(
-                "No sheet of this file describes variables.",
-                remedy="It wants a row of headings such as name, label, codes.",
-                where=Place(name),
-            )
-        return write_notation(found.variables, found.lists)
-    _refuse_long(path, name)
-    return text_of(path, name)
 
 
 def understand(text: str, known: Collection[str] = ()) -> Understood:
@@ -79,33 +107,3 @@ def text_of(path: Path, name: str) -> str:
         return bytes(data).decode("utf-8").removeprefix("\ufeff")
     finally:
         file.close()
-
-
-def _from_table(path: Path, name: str, *, workbook: bool) -> Understood | None:
-    """The variables of the first sheet (or the delimited table) that describes any."""
-    with opened(path, name) as file:
-        guessed = file.guess()
-        sheets = file.picture(guessed).sheets if workbook else [None]
-        for sheet in sheets:
-            settings = (
-                guessed if sheet in (None, guessed.sheet) else file.heads(guessed.model_copy(update={"sheet": sheet}))
-            )
-            settings = settings.model_copy(update={"wordings_row": None, "data_row": None, "rows_below": 0})
-            rows = _rows(file, settings)
-            roles: dict[Role, int] = roles_of(rows[0], rows[1:]) if rows else {}
-            if is_codebook(roles):
-                first = settings.names_row or 1
-                return Understood(_once(read_rows(rows[1:], roles, range(first + 1, first + len(rows)))))
-    return None
-
-
-def _rows(file: Opened, settings: Settings) -> list[list[str]]:
-    """All rows of a table as texts, its heads first."""
-    table = file.table(settings)
-    columns = [column.texts_at(column.indexes(0, table.records)) for column in table.columns]
-    return [list(table.heads), *(list(row) for row in zip(*columns, strict=True))]
-
-
-def _once(found: list[Described]) -> tuple[Described, ...]:
-    """Each variable once, as it is described first."""
-    return tuple({each.name: each for each in reversed(found) if each.name}.values())[::-1]

@@ -2,9 +2,10 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
+from pathlib import Path
 from uuid import uuid4
 
-from rowtag.core.codebook import Described, Understood
+from rowtag.core.codebook import Described, Understood, write_notation
 from rowtag.core.codebook.matching import Match, match, new_tag
 from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
 from rowtag.core.codebook.telling import Difference
@@ -17,6 +18,9 @@ from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable
 from rowtag.core.study import Sheet, Study
 from rowtag.formats.document import understand
+from rowtag.formats.intake import opened
+from rowtag.formats.table import Settings
+from rowtag.formats.variable_table import describes, describing_sheets, variable_table
 
 _memo = Memo(limit=64 * 2**20)
 
@@ -112,6 +116,32 @@ def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVari
         keys.add(key_of(name))
         new.append(NewVariable(id=new_id(), tag=new_tag(each, name)))
     return tuple(new)
+
+
+@dataclass(frozen=True)
+class Carried:
+    """A codebook that a workbook carries on another sheet than its data, and how many of their columns it describes."""
+
+    sheet: str
+    text: str
+    described: int
+    columns: int
+
+
+def carried_codebook(path: Path, name: str, data: Settings) -> Carried | None:
+    """The sheet of a workbook that describes at least a third of the columns of the one with the data."""
+    with opened(path, name) as file:
+        picture = file.picture(data)
+        if len(picture.sheets) < 2 or data.names_row is None or data.names_row > len(picture.rows):
+            return None
+        heads = picture.rows[data.names_row - 1]
+        for sheet in describing_sheets(file):
+            if sheet is not None and sheet != data.sheet:
+                table = variable_table(file, sheet)
+                met = describes(table, heads)
+                if 3 * met >= len(heads):
+                    return Carried(sheet, write_notation(table.described()), met, len(heads))
+    return None
 
 
 def lines_for(

@@ -36,6 +36,7 @@ BODIES: dict[str, Any] = {
     "SheetLines": {"first": 1, "last": 1},
     "Matches": {},
     "TakeRequest": {"chosen": {}},
+    "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }

@@ -1,12 +1,15 @@
 """Documents beside a study over HTTP: kept, read, compared, taken from; each change one step that can be undone."""
 
+from pathlib import Path
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from rowtag.store.workspace import Workspace
+from tests.api.test_http import hand_in
 from tests.conftest import brought_in
+from tests.formats.books import xlsx
 
 NOTES = """Notes on the plots
 
@@ -59,7 +62,14 @@ def test_a_document_is_read_line_by_line(beside: Beside) -> None:
         "tenure": beside.names["tenure"], "HOURS": beside.names["hours"], "shade": beside.names["shade"],
         "rennt": None, "gone": None,
     }  # fmt: skip
-    parts = beside.post("lines", {"first": 3, "last": 3})["parts"]
+    found = beside.post("lines", {"first": 3, "last": 3, "variables": list(beside.names.values())[:1]})
+    parts = found["parts"]
+    (differs,) = found["differs"]
+    missing = next(each for each in differs["differences"] if each["key"] == "missing -9")
+    assert missing["adds"] and (missing["effect"]["valid_before"], missing["effect"]["valid_after"]) == (4, 3)
+    outcome = beside.take(found["step"])
+    assert outcome["account"]["after"]["missing"] == 1 and outcome["account"]["after"]["unlisted"] == 1
+    assert beside.post("lines", {"first": 3, "last": 3, "variables": list(beside.names.values())[:1]})["step"] is None
     assert [line["label"] for line in parts["codes"]] == ["own", "shared"]
     assert beside.post("lines", {"first": 1, "last": 1})["parts"] == {"label": "Notes on the plots"}
 
@@ -118,9 +128,80 @@ def test_a_file_becomes_a_document(client: TestClient) -> None:
     def read(name: str, data: bytes) -> Any:
         return client.post("/api/sheets/text", files={"file": (name, data)})
 
-    assert read("a.txt", "größe - Größe\n".encode("cp1252")).json() == {"name": "a.txt", "text": "größe - Größe\n"}
+    text = read("a.txt", "größe - Größe\n".encode("cp1252")).json()
+    assert text == {"name": "a.txt", "text": "größe - Größe\n", "table": None}
     table = read("b.csv", b'name,label,codes\ntenure,How held,"1 = own, 2 = shared"\n').json()
     assert table["text"] == 'tenure\n  "How held"\n  1  own\n  2  shared\n'
     refused = read("c.txt", b"\x89PNG\r\n" + b"\0" * 40)
     assert refused.status_code == 422 and "begins like a picture" in refused.json()["detail"]
     assert client.get("/api/studies").json() == []
+
+
+def test_what_only_the_document_has(beside: Beside) -> None:
+    """Its other variables are added in the same step, with all that is said of them, blank in every record."""
+    step = beside.post("step", {"chosen": {beside.names["hours"]: ["limits"]}, "added": ["rennt", "gone"]})["step"]
+    outcome = beside.take(step)
+    assert "added 2 variables (rennt, gone) from “Notes”" in outcome["sentence"]
+    strips = {each["name"]: each for each in beside.client.get(beside.url).json()["variables"]}
+    assert strips["rennt"]["label"] == "rent paid" and strips["rennt"]["fill"]["blank"] == 4
+    assert len(beside.post("differences", {})["agrees"]) == 2
+
+
+def test_names_by_the_numbers_of_questions(workspace: Workspace, client: TestClient) -> None:
+    """Where the data have only the numbers of questions, their names come from the document, if they can be names."""
+    beside = Beside(workspace, client, "soil (tenure)  How held\nhours (extra)  Some hours\nmode\n")
+    found = {each["name"]: each["differences"] for each in beside.post("differences", {})["differs"]}
+    assert [one["key"] for one in found["soil"]] == ["name", "label"]
+    assert next((one["sheet"], one["study"]) for one in found["soil"]) == ("soil", "tenure")
+    step = beside.post("step", {"chosen": {beside.names["tenure"]: ["name"]}})["step"]
+    assert "Renamed 1 variable from “Notes”" in beside.take(step)["sentence"]
+    (agrees,) = [each for each in beside.post("differences", {})["differs"] if each["name"] == "soil"]
+    assert [one["key"] for one in agrees["differences"]] == ["label"]
+
+
+def test_columns_of_a_table_are_told_anew(client: TestClient, tmp_path: Path) -> None:
+    """What each column holds is shown and can be said otherwise; another sheet can be taken; nonsense is refused."""
+    rows = [["nr", "short", "what", "answers"], ["1", "tenure", "How held", "1 = own; 2 = shared"]]
+    book = xlsx(tmp_path / "book.xlsx", {"Data": [["tenure"], ["1"]], "Meta": rows}).read_bytes()
+
+    def read(**said: Any) -> Any:
+        return client.post("/api/sheets/text", files={"file": ("book.xlsx", book)}, data=said)
+
+    found = read().json()
+    assert (found["table"]["sheet"], found["table"]["sheets"]) == ("Meta", ["Data", "Meta"])
+    assert found["table"]["columns"] == ["", "name", "label", "codes"]
+    assert found["text"] == 'tenure\n  "How held"\n  1  own\n  2  shared\n'
+    other = read(sheet="Meta", columns=["", "name", "note", ""]).json()
+    assert other["text"] == "tenure\n  # How held\n" and other["table"]["rows"][0][2] == "How held"
+    data = read(sheet="Data").json()
+    assert (data["text"], data["table"]["columns"]) == ("", [""])
+    refused = read(sheet="Meta", columns=["name", "name", "", ""])
+    assert refused.status_code == 422 and "Two columns cannot both hold the name" in refused.json()["detail"]
+
+
+def test_a_workbook_that_carries_its_codebook(client: TestClient, tmp_path: Path) -> None:
+    """Another sheet that describes the columns is offered as text; one that describes others is not."""
+    codebook = [["variable", "label"], ["Tenure", "How held"], ["gone", "Nobody knows"]]
+    for heads, described in (["tenure", "hours"], 1), (["a", "b"], None):
+        path = xlsx(tmp_path / "book.xlsx", {"Data": [heads, ["1", "2"]], "Codebook": codebook})
+        seen = hand_in(client, path.read_bytes(), "book.xlsx").json()
+        body = {"settings": seen["settings"], "heads": False}
+        offer = client.post(f"/api/intake/{seen['id']}/codebook", json=body).json()
+        if described is None:
+            assert offer is None
+        else:
+            assert (offer["sheet"], offer["described"], offer["columns"]) == ("Codebook", 1, 2)
+            assert 'Tenure\n  "How held"' in offer["text"]
+
+
+def test_codebook_text_over_http(beside: Beside) -> None:
+    """All tags as text, an edit as a step, an error with its place."""
+    notation = f"{beside.url}/notation"
+    text = beside.client.post(notation, json={}).json()["text"]
+    assert text.startswith("tenure  ")
+    same = beside.client.post(f"{notation}/read", json={"text": text, "whole": True}).json()
+    assert same == {"differs": [], "new": [], "absent": [], "step": None}
+    edited = beside.client.post(f"{notation}/read", json={"text": text + "frost  integer\n", "whole": True}).json()
+    assert edited["new"] == ["frost"] and "Added 1 variable (frost)" in beside.take(edited["step"])["sentence"]
+    refused = beside.client.post(f"{notation}/read", json={"text": "x\n  1 | | 2\n", "whole": True})
+    assert refused.status_code == 422 and refused.json()["where"] == {"row": 2, "character": 7}

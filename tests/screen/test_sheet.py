@@ -13,6 +13,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS
 from rowtag.store.workspace import Workspace
+from tests.formats.books import xlsx
 from tests.screen.conftest import Screen, Server
 from tests.screen.test_views import look_with_axe
 from tests.screen.test_walk import bring_in
@@ -218,4 +219,31 @@ def test_the_codebook_as_text(screen: Screen, plots: Path) -> None:
     screen.click("panel-do")
     for name in ("shade", "extra"):
         screen.css(f"[data-test='tag-{name}'] [aria-label='ordinal']")
+    assert screen.problems() == []
+
+
+def test_a_workbook_with_its_codebook(screen: Screen, tmp_path: Path) -> None:
+    """The codebook on another sheet is offered with the data, kept, and its columns can be told anew in the sheet."""
+    data = [["tenure", "hours"], *[[code, hours] for code, hours in zip("1289" * 5, range(20), strict=True)]]
+    meta = [["nr", "short", "what", "answers"], ["1", "tenure", "How held", "1 = own; 2 = shared"]]
+    path = xlsx(tmp_path / "plots.xlsx", {"Data": [[str(cell) for cell in row] for row in data], "Meta": meta})
+    screen.go("/")
+    screen.css("[data-test='new-title'] input").send_keys("Plots 2026")
+    screen.click("create")
+    screen.find("file").send_keys(str(path))
+    screen.until("offer", "“Meta” is a codebook: it describes 1 of these 2 columns")
+    screen.until("summary", "20 records × 2 variables")
+    screen.click("bring-in")
+    screen.find("page")
+    screen._patiently(lambda _: "1 own" in " ".join(lines(screen)).replace("  ", " "), "the codebook is not there")
+
+    screen.click("sheets")
+    screen.find("sheet-file").send_keys(str(path))
+    screen.until("table-columns", "answers")
+    assert '"How held"' in str(screen.find("sheet-text").get_property("value"))
+    screen.select("column-3", "question")
+    screen._patiently(lambda _: "? How held" in str(screen.find("sheet-text").get_property("value")), "not read anew")
+    assert look_with_axe(screen, "columns of a table") == []
+    screen.click("keep-sheet")
+    screen._patiently(lambda _: "? How held" in lines(screen), "the other reading was not kept")
     assert screen.problems() == []

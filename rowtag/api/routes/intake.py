@@ -20,11 +20,13 @@ from rowtag.api.models_intake import (
     ProposalReport,
 )
 from rowtag.api.models_jobs import JobState
+from rowtag.api.models_sheets import CodebookOffer
 from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table, fields_of_text
 from rowtag.formats.table import FixedField, Settings, Watch
 from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
 from rowtag.service.more import meet, more_records
+from rowtag.service.sheets import carried_codebook
 from rowtag.store.studyfile import Outcome
 
 router = APIRouter(prefix="/api", tags=["intake"])
@@ -69,6 +71,14 @@ def _fields(here: Context, source: FieldSource) -> tuple[FixedField, ...]:
         return fields_of_study(here.study(source.value).study)
     opened = here.files.opened(source.value)[1]
     return fields_of_table(opened.read(opened.guess()).table)
+
+
+@router.post("/intake/{file_id}/codebook")
+def offer_codebook(here: Here, file_id: str, look: Look) -> CodebookOffer | None:
+    """Another sheet of the workbook that describes at least a third of the columns of the one to be brought in."""
+    upload = here.files.opened(file_id)[0]
+    found = carried_codebook(upload.path, upload.name, look.settings)
+    return found and CodebookOffer(**vars(found))
 
 
 @router.post("/intake/{file_id}/proposals")

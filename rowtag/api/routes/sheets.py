@@ -6,7 +6,7 @@ They are kept and taken from by steps.
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, File, UploadFile
+from fastapi import APIRouter, File, Form, UploadFile
 
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import Chosen
@@ -26,6 +26,7 @@ from rowtag.api.models_sheets import (
     SheetParts,
     SheetStep,
     SheetText,
+    TableSeen,
     TakeRequest,
     given_of,
     step_json,
@@ -35,7 +36,8 @@ from rowtag.core.codebook.matching import match
 from rowtag.core.codebook.telling import changed
 from rowtag.core.codebook.tolerant import read_lines
 from rowtag.core.codebook.whole import described, edited
-from rowtag.formats.document import as_text
+from rowtag.formats.document import as_document
+from rowtag.formats.variable_table import ColumnRole
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood
 
 router = APIRouter(prefix="/api", tags=["sheets"])
@@ -43,11 +45,20 @@ STUDY = "/studies/{study_id}/sheets"
 
 
 @router.post("/sheets/text")
-def read_sheet(here: Here, file: Annotated[UploadFile, File()]) -> SheetText:
-    """A document as text; tables and metadata become codebook text. Nothing is kept."""
+def read_sheet(
+    here: Here,
+    file: Annotated[UploadFile, File()],
+    sheet: Annotated[str, Form()] = "",
+    columns: Annotated[list[ColumnRole] | None, Form()] = None,
+) -> SheetText:
+    """A document as text; tables and metadata become codebook text. Nothing is kept.
+
+    `sheet` of a workbook is read, and its `columns` hold what is said, where these are given.
+    """
     upload = here.workspace.receive(file.filename or "document.txt", file.file)
     try:
-        return SheetText(name=upload.name, text=as_text(Path(upload.path), upload.name))
+        document = as_document(Path(upload.path), upload.name, sheet or None, columns or None)
+        return SheetText(name=upload.name, text=document.text, table=TableSeen.of(document))
     finally:
         here.workspace.discard(upload.id)
 

@@ -54,9 +54,12 @@ export function newId(): string {
   return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('')
 }
 
-/** A file as the body of a request. */
-export function formOf(file: File): { body: { file: string }; bodySerializer: () => FormData } {
+/** A file as the body of a request, with what is said of it; several values of one field each by itself. */
+export function formOf<T extends object>(file: File, more?: T): { body: { file: string } & T; bodySerializer: () => FormData } {
   const form = new FormData()
   form.append('file', file)
-  return { body: form as unknown as { file: string }, bodySerializer: () => form }
+  for (const [field, value] of Object.entries(more ?? {})) {
+    for (const each of Array.isArray(value) ? value : [value]) form.append(field, String(each))
+  }
+  return { body: form as unknown as { file: string } & T, bodySerializer: () => form }
 }

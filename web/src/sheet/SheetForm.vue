@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** Documents are kept here: pasted, dropped or chosen as a file; and let go. */
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 
+import type { Schema } from '@/api/client'
 import { counted } from '@/study/shown'
 import { useSheets } from './sheets'
+import TableColumns from './TableColumns.vue'
 
 const emit = defineEmits<{ done: [] }>()
 const sheets = useSheets()
@@ -16,22 +18,33 @@ const field = ref<HTMLTextAreaElement>()
 const ENDINGS = '.txt,.md,.rst,.tex,.html,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
 const lines = computed(() => (text.value.trim() ? text.value.trim().split('\n').length : 0))
 
+/** The file that the text came from, and the table in it, whose columns may be told anew. */
+const file = shallowRef<File | null>(null)
+const table = shallowRef<Schema['TableSeen'] | null>(null)
+
 async function take(files: FileList | null | undefined): Promise<void> {
   over.value = false
-  const file = files?.[0]
-  if (!file) return
-  reading.value = true
-  const found = await sheets.read(file)
-  reading.value = false
+  if (!files?.[0]) return
+  file.value = files[0]
+  await read()
   if (picker.value) picker.value.value = ''
+}
+
+async function read(sheet = '', columns: Schema['TableSeen']['columns'] = []): Promise<void> {
+  if (!file.value) return
+  reading.value = true
+  const found = await sheets.read(file.value, sheet, columns)
+  reading.value = false
   if (!found) return
   name.value = found.name
   text.value = found.text
+  table.value = found.table
 }
 
 async function keep(): Promise<void> {
   if (!lines.value || !(await sheets.keep(name.value.trim() || 'Pasted text', text.value))) return
   text.value = name.value = ''
+  file.value = table.value = null
   emit('done')
 }
 
@@ -54,6 +67,7 @@ onMounted(() => field.value?.focus())
         @keydown.ctrl.enter.prevent="keep"
       />
     </div>
+    <TableColumns v-if="table" :table="table" @read="read" />
     <label>Called <input v-model="name" placeholder="Pasted text" data-test="sheet-name" @keydown.enter="keep" /></label>
     <div class="do">
       <v-btn :loading="reading" @click="picker?.click()">Choose a file</v-btn>

@@ -51,9 +51,9 @@ export const useSheets = defineStore('sheets', () => {
 
   const letGo = (sheet: string): Promise<unknown> => study.take({ do: 'remove sheet', format: 1, sheet })
 
-  /** A file as text, given to be looked at; tables and metadata become codebook text. */
-  async function read(file: File): Promise<Schema['SheetText'] | undefined> {
-    return attempt(() => got(api.POST('/api/sheets/text', formOf(file))))
+  /** A file as text, given to be looked at; tables and metadata become codebook text, read as said. */
+  async function read(file: File, sheet = '', columns: Schema['TableSeen']['columns'] = []): Promise<Schema['SheetText'] | undefined> {
+    return attempt(() => got(api.POST('/api/sheets/text', formOf(file, { sheet, columns }))))
   }
 
   watch(() => study.id, () => (comparing.value = false))

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
 import WorkBar from '@/parts/WorkBar.vue'
+import { useSheets } from '@/sheet/sheets'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import ColumnList from './ColumnList.vue'
@@ -19,10 +20,11 @@ import SourceList from './SourceList.vue'
 import StartPanel from './StartPanel.vue'
 
 const study = useStudy()
+const sheets = useSheets()
 const router = useRouter()
 const intake = useIntake()
 const join = useJoin(intake)
-const { file, proposed, job, handing, unread, kept, selected } = intake
+const { file, proposed, job, handing, unread, kept, selected, offer, keepOffer } = intake
 
 const joins = computed(() => study.variables.length > 0)
 const present = computed(() => {
@@ -35,8 +37,10 @@ const ready = computed(() => Boolean(proposed.value && (joins.value ? join.repor
 async function bringIn(): Promise<void> {
   if (!ready.value || job.value) return
   const to = joins.value ? 'records' : 'codebook'
+  const [codebook, name] = [keepOffer.value ? offer.value : null, file.value?.name]
   if (await (joins.value ? join.bringIn() : intake.bringIn(study.id))) {
     await study.refresh()
+    if (codebook) await sheets.keep(`${name}, ${codebook.sheet}`, codebook.text)
     await router.push({ name: to, params: { study: study.id } })
   }
 }
@@ -61,6 +65,10 @@ useEventListener(window, 'keydown', (event) => {
         <FixedPicture v-if="file.settings.kind === 'fixed'" :file="file" :take-fields="intake.takeFields" @change="intake.readAnotherWay" />
         <FilePicture v-else :file="file" :foot="proposed?.foot ?? []" :below="proposed?.settings.rows_below ?? 0" @change="intake.readAnotherWay" />
         <p v-if="file.problem" class="problem" data-test="problem">{{ file.problem }}</p>
+        <label v-if="offer" class="offer" data-test="offer">
+          <input v-model="keepOffer" type="checkbox" />
+          <span>The sheet “{{ offer.sheet }}” is a codebook: it describes {{ offer.described }} of these {{ counted(offer.columns, 'column') }}. Keep it beside the study, to compare it with the data.</span>
+        </label>
         <template v-if="proposed">
           <p v-if="proposed.notes.length" class="note" data-test="notes">{{ proposed.notes.join(' · ') }}.</p>
           <JoinPanel v-if="joins" :intake="intake" :join="join" />
@@ -120,6 +128,24 @@ useEventListener(window, 'keydown', (event) => {
   border-radius: 4px;
   padding: 3px 8px;
   margin-top: 4px;
+}
+
+.offer {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 8px;
+  padding: 6px 10px;
+  border: 1px solid var(--leaf);
+  border-radius: 6px;
+  background: var(--leaf-pale);
+  font-size: 13px;
+}
+
+.offer input {
+  width: 15px;
+  height: 15px;
+  accent-color: var(--leaf);
 }
 
 .problem {

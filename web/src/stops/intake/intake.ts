@@ -22,6 +22,9 @@ export function useIntake() {
   const proposed = shallowRef<Schema['ProposalReport'] | null>(null)
   const choices = reactive<Record<number, Choice>>({})
   const selected = ref<ReadonlySet<number>>(new Set())
+  /** Another sheet of the workbook that describes the columns, and whether it is to be kept beside the study. */
+  const offer = shallowRef<Schema['CodebookOffer'] | null>(null)
+  const keepOffer = ref(true)
   const handing = ref(false)
   const unread = ref(false)
   const work = useWork()
@@ -87,6 +90,7 @@ export function useIntake() {
     selected.value = new Set()
     if (!keepChoices) for (const column of Object.keys(choices)) delete choices[Number(column)]
     const { id, settings } = file.value
+    offer.value = null
     const start = (): Promise<Schema['JobState']> =>
       got(api.POST('/api/intake/{file_id}/proposals', { params: { path: { file_id: id } }, body: { settings, heads: false } }))
     const done = await attempt(() => work.run(start()))
@@ -94,8 +98,17 @@ export function useIntake() {
     unread.value = !done
     if (!done) return
     proposed.value = done.proposals
+    void lookForCodebook(mine)
     const changed = Object.keys(choices).map(Number)
     if (changed.length) await look(changed)
+  }
+
+  async function lookForCodebook(mine: number): Promise<void> {
+    if (!file.value || file.value.sheets.length < 2) return
+    const { id, settings } = file.value
+    const body = { settings, heads: false }
+    const found = await attempt(() => got(api.POST('/api/intake/{file_id}/codebook', { params: { path: { file_id: id } }, body })))
+    if (mine === turn) offer.value = found ?? null
   }
 
   /** Changes parts of some columns, and shows how their entries would read then. */
@@ -155,7 +168,7 @@ export function useIntake() {
   }
 
   return {
-    file, proposed, columns, choices, selected, handing, unread, kept, job: work.job, cancel: work.cancel,
+    file, proposed, offer, keepOffer, columns, choices, selected, handing, unread, kept, job: work.job, cancel: work.cancel,
     handIn, readAnotherWay, takeFor, takeFields, choose, select, bringIn, addRecords, drop,
   }
 }
