@@ -1,6 +1,7 @@
 """The fixed bench file: 60 % coded columns, 15 % decimals, 10 % dates, 5 % identifiers, 10 % open text."""
 
 import csv
+from collections.abc import Sequence
 from datetime import date, timedelta
 from pathlib import Path
 
@@ -54,3 +55,28 @@ def write(path: Path, records: int, variables: int, *, seed: int = 2026, only: s
             size = min(BLOCK, records - first)
             columns = [column(kind, number, size, random, first) for number, kind in enumerate(all_kinds)]
             writer.writerows(zip(*columns, strict=True))
+
+
+_SCALES = (
+    ("Very poor", "Poor", "Fair", "Good", "Very good"),
+    ("Never", "Seldom", "Now and then", "Often", "Always"),
+    ("Not at all", "A little", "Somewhat", "Quite a lot", "Very much"),
+)
+
+
+def questionnaire(names: Sequence[str]) -> str:
+    """A questionnaire of variables: name, number and label, wording, and of coded ones five answers, two missing codes.
+
+    Every second list is worded like no other; limits are said of decimals.
+    """
+    lines = []
+    for number, name in enumerate(names):
+        limits = " (0 to 500)" if name.startswith("deci") else ""
+        lines += [f"{name} (q{number})  Thing {number} on the plot{limits}", f"    How do you find thing {number}?"]
+        if name.startswith(("code", "item")):
+            own = [f"Kind {letter} of thing {number}" for letter in "abcde"]
+            answers = own if number % 2 else _SCALES[number % 3]
+            lines += [f"    {code}  {answer}" for code, answer in enumerate(answers, 1)]
+            lines += ["   -8  don't know", "   -9  refused"]
+        lines.append("" if number % 20 else f"Please turn over   - {number // 20} -")
+    return "\n".join(lines) + "\n"

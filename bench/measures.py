@@ -18,10 +18,11 @@ import httpx2
 import xlsxwriter
 from python_calamine import CalamineWorkbook
 
-from bench.data import KINDS, write
+from bench.data import KINDS, questionnaire, write
 from rowtag.core import reading, study
 from rowtag.core.checks import base as checks
 from rowtag.core.checks import findings_on, run_checks
+from rowtag.core.codebook import read_document
 from rowtag.core.records import page
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Study
@@ -170,6 +171,14 @@ def cold(folder: Path) -> tuple[float, float]:
     tabled = time.perf_counter() - begun
     workspace.close()
     return checked, tabled
+
+
+def document() -> tuple[int, int, float]:
+    """Reading a questionnaire of 2,000 variables as people write one: its lines, the variables found, seconds."""
+    text = questionnaire([f"item_{number:04}" for number in range(2_000)])
+    begun = time.perf_counter()
+    found = read_document(text)
+    return text.count("\n"), len(found.variables), time.perf_counter() - begun
 
 
 def reopen(folder: Path) -> float:
@@ -351,8 +360,13 @@ def codebook_of(folder: Path, unit: float) -> str:
         marked = {"do": "mark missing", "variables": ids[:200], "lines": [{"code": "-8", "reason": "refused"}]}
         many = change(marked)
         suspects = _timed(lambda: client.post(f"{url}/missing/candidates", json={}))
+        names = [each["name"] for each in shown["variables"]]
+        change({"do": "keep sheet", "sheet": "bench", "name": "Questionnaire", "text": questionnaire(names)})
+        client.get(f"{url}/sheets/bench")
+        compared = _timed(lambda: client.post(f"{url}/sheets/bench/differences", json={}))
     return (
         f"There a tag's page comes within {_percentile(pages) * 1000:.0f} ms (95th percentile), a label is kept and "
         f"shown within {_percentile(labels) * 1000:.0f} ms, missing codes for 200 tags in {many:.2f} s "
-        f"({many / unit:.3f} × its yardstick), suspects over all tags are found in {suspects:.1f} s."
+        f"({many / unit:.3f} × its yardstick), suspects over all tags are found in {suspects:.1f} s, "
+        f"a questionnaire of all of them is compared in {compared:.2f} s."
     )

@@ -117,6 +117,17 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
 
         return prepare
 
+    def beside(driver: Chrome) -> None:
+        at("/codebook", "tag-tenure")(driver)
+        time.sleep(SETTLE)
+        first, last = (driver.find_element(By.CSS_SELECTOR, f"#line-{number}") for number in (16, 23))
+        ActionChains(driver).click(first).key_down(Keys.SHIFT).click(last).key_up(Keys.SHIFT).perform()
+
+    def compare(driver: Chrome) -> None:
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+        chosen("site_6", "open-clear", "clear-codes", "clear-missing", "panel-do")(driver)
+        click(driver, "read-it-all", "take-adding")
+
     def found(name: str) -> Callable[[Chrome], None]:
         def prepare(driver: Chrome) -> None:
             at("/codebook", "open-finder")(driver)
@@ -126,7 +137,7 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         return prepare
 
     return {
-        "codebook": at("/codebook", "tag-tenure"),
+        "codebook": beside,
         "measured": at("/codebook", "tag-hours"),
         "text": found("comment"),
         "dates": found("joined"),
@@ -144,6 +155,7 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "intake-join": join,
         "studies": lambda driver: driver.get(address),
         "dark": dark,
+        "compare": compare,
     }
 
 

@@ -169,6 +169,7 @@ class Differing(BaseModel):
     variable: str
     name: str
     certainty: float
+    reason: str
     first: int
     last: int
     differences: list[DifferenceModel]

@@ -78,7 +78,7 @@ def offer_codebook(here: Here, file_id: str, look: Look) -> CodebookOffer | None
     """Another sheet of the workbook that describes at least a third of the columns of the one to be brought in."""
     upload = here.files.opened(file_id)[0]
     found = carried_codebook(upload.path, upload.name, look.settings)
-    return found and CodebookOffer(**vars(found))
+    return None if found is None else CodebookOffer(**vars(found))
 
 
 @router.post("/intake/{file_id}/proposals")

@@ -114,6 +114,7 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
                 variable=id,
                 name=matched[id].name,
                 certainty=matched[id].certainty,
+                reason=matched[id].reason,
                 first=matched[id].lines[0],
                 last=matched[id].lines[1],
                 differences=[DifferenceModel.of(each) for each in differing],

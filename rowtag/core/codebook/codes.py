@@ -12,6 +12,8 @@ LONGEST_LABEL = 160
 """Characters of the longest label that is believed."""
 
 NUMBER = r"[-+]?\d{1,9}(?:\.\d+)?"
+NUMBERED = re.compile(NUMBER)
+"""What begins with a number."""
 WORD_CODE = r"[A-Za-z][A-Za-z0-9_]{0,11}|'[^']{1,30}'|\"[^\"]{1,30}\""
 _RANGE = (
     rf"{NUMBER}\s*(?:-|to|\.\.)\s*{NUMBER}|{NUMBER}\s*\+|(?:under|below|<)\s*{NUMBER}"
@@ -53,13 +55,13 @@ def code_line(text: str, *, table: bool = False) -> tuple[Code, str] | None:
     """
     text = _BOX.sub("", text.strip())
     plain = flattened(text)
-    counts = _BEHIND_COUNTS.search(plain)
+    counts = _BEHIND_COUNTS.search(plain) if "  " in plain or "\t" in plain else None
     said = ""
     if counts and (table or counts["said"]):
         said = text[counts.start("said") : counts.end("said")] if counts["said"] else ""
         text, plain = text[: counts.start()], plain[: counts.start()]
-    back = _LEADERS.match(plain) or _BACK.match(plain)
-    if back and (not re.match(NUMBER, plain) or ".." in plain):
+    at_end = (plain[-1:] == ")" or plain[-1:].isdigit()) and (".." in plain or not NUMBERED.match(plain))
+    if at_end and (back := _LEADERS.match(plain) or _BACK.match(plain)):
         code = coded(back["p"] or back["c"], text[: back.end("label")])
         return (code, "back") if code else None
     if found := _LINE.match(plain):
@@ -128,7 +130,10 @@ def tidied(label: str) -> str:
     return label.strip()
 
 
+_NUMBERS = re.compile(rf"{NUMBER}(?:\s*-\s*\d+)?")
+
+
 def unlikely(code: Code) -> bool:
     """Whether this is hardly a code of a list: a word that stands for a number, or a label as long as a paragraph."""
-    word = code.code is not None and not re.match(NUMBER, code.code)
-    return len(code.label) > 80 or (word and bool(re.fullmatch(rf"{NUMBER}(?:\s*-\s*\d+)?", code.label)))
+    word = code.code is not None and not NUMBERED.match(code.code)
+    return len(code.label) > 80 or (word and bool(_NUMBERS.fullmatch(code.label)))

@@ -5,11 +5,12 @@ that are set alike stand or fall together.
 """
 
 import re
+from bisect import bisect_left
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
-from rowtag.core.codebook.codes import NUMBER, code_line
+from rowtag.core.codebook.codes import NUMBERED, code_line
 from rowtag.core.codebook.lines import Line, words_in
 from rowtag.core.codebook.lists import read_text
 from rowtag.core.codebook.saying import LEVELS, TYPES
@@ -21,6 +22,7 @@ _NAME = r"[^\W\d][\w.]{0,63}"
 _STEM = r"[^\W\d](?:[\w.]*[^\W\d])?_?"
 _RANGE = rf"(?P<stem>{_STEM})(?P<first>\d+)\s*(?:-+|to|\.\.\.?|…|through)\s*(?P<stem2>{_STEM})?(?P<last>\d+)"
 _LETTERS = r"(?P<base>[^\W\d][\w.]*\d_?)(?P<one>[A-Za-z])\s*(?:-+|to)\s*(?P<base2>[^\W\d][\w.]*\d_?)(?P<other>[A-Za-z])"
+_IN_NUMBERS, _IN_LETTERS, _ONE_NAME = re.compile(_RANGE), re.compile(_LETTERS), re.compile(_NAME)
 _NAMES = re.compile(rf"(?:{_RANGE}|{_LETTERS}|{_NAME}(?:\s*(?:,|/|&|\band\b)\s*{_NAME})*)")
 _SEP = r"(?P<sep>\s*:{1,2}\s+|\s*:$|\s+-{1,2}\s+|\s*=\s+|\s*\t\s*|\s{2,}|\s+-{1,2}$)"
 _ASIDE = r"(?:\s*[(\[](?P<aside>[^()\[\]]{1,40})[)\]])?"
@@ -109,12 +111,12 @@ Standing = dict[int, tuple[Head, float, str]]
 
 def names_in(text: str) -> tuple[str, ...]:
     """The names that `q1`, `q1, q2`, `q1-q6`, `B1 to B6` or `q1a-q1c` stand for."""
-    if found := re.fullmatch(_LETTERS, text.strip()):
+    if found := _IN_LETTERS.fullmatch(text.strip()):
         first, last = ord(found["one"]), ord(found["other"])
         if found["base"] != found["base2"] or not first < last:
             return ()
         return tuple(f"{found['base']}{chr(letter)}" for letter in range(first, last + 1))
-    if found := re.fullmatch(_RANGE, text.strip()):
+    if found := _IN_NUMBERS.fullmatch(text.strip()):
         first, last = int(found["first"]), int(found["last"])
         if found["stem2"] not in (None, found["stem"]) or not first < last < first + MOST_NAMES:
             return ()
@@ -203,13 +205,13 @@ def _separated(line: Line, nested: bool) -> Head | None:
     if nested and found["rest"].casefold().split(",")[0].strip() in _TYPE_WORDS:
         return Head(line, names, "", "alone")
     sign = found["sep"].strip()[:1] or ("\t" if "\t" in found["sep"] else " ")
-    if sign == "=" and re.match(NUMBER, found["rest"]) and not read_text(found["rest"]).codes:
+    if sign == "=" and NUMBERED.match(found["rest"]) and not read_text(found["rest"]).codes:
         return None
     other = found["aside"] or ""
     rest = line.text[found.start("rest") :]
     if sign == " " and (second := _SECOND.match(rest)):  # a number, then the name, then the meaning
         return Head(line, names, second["rest"], "sep ", other=second["name"])
-    return Head(line, names, rest, f"sep{sign}", other=other if re.fullmatch(_NAME, other) else "")
+    return Head(line, names, rest, f"sep{sign}", other=other if _ONE_NAME.fullmatch(other) else "")
 
 
 def _numbered(line: Line) -> Head | None:
@@ -229,7 +231,7 @@ def _alone(line: Line, nested: bool, known: Collection[str]) -> Head | None:
         return None
     if nested or names[0] in known:
         return Head(line, names, "", "alone", other=found["aside"] or "")
-    ranged = len(names) > 1 and names[0][-1].isdigit() and re.fullmatch(_RANGE, found["names"].strip())
+    ranged = len(names) > 1 and names[0][-1].isdigit() and _IN_NUMBERS.fullmatch(found["names"].strip())
     return Head(line, names, "", "alone") if ranged else None
 
 
@@ -359,7 +361,7 @@ def _coded_below(head: Head, lines: Sequence[Line]) -> bool:
             return False
         if line.empty or not (found := code_line(line.text)):
             continue
-        if re.match(NUMBER, found[0].code or found[0].low or found[0].high or ""):
+        if NUMBERED.match(found[0].code or found[0].low or found[0].high or ""):
             return line.indent >= head.line.indent
         if (
             line.indent > head.line.indent
@@ -389,8 +391,8 @@ def _nested(
     if not outer:
         return False
     for head in group:
-        before = [number for number in outer if number < head.line.number]
-        within += bool(before) and head.line.number - before[-1] <= 12
+        above = bisect_left(outer, head.line.number)
+        within += above > 0 and head.line.number - outer[above - 1] <= 12
     short = sum(len(head.names[0]) <= 3 for head in group) / len(group)
     names = Counter(head.names[0].casefold() for head in group)
     repeated = max(names.values()) > 1

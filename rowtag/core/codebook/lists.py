@@ -5,7 +5,7 @@ Nothing is made up: where a list does not hold together, none is found.
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import pairwise
 
@@ -90,7 +90,7 @@ _HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’]|\b(?:levels
 def read_text(text: str) -> Said:
     """The codes and limits that a text declares, and what is left of it."""
     said = _read_text(text)
-    return replace(said, codes=list(said.codes))
+    return Said(said.rest, list(said.codes), said.limits, said.ends_only)
 
 
 @lru_cache(maxsize=65_536)

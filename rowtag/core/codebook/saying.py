@@ -6,7 +6,7 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from rowtag.core.codebook.codes import NUMBER, Code
+from rowtag.core.codebook.codes import NUMBERED, Code
 from rowtag.core.codebook.lists import Said
 from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.propose.orders import natural_order
@@ -67,12 +67,12 @@ def _parted(codes: Sequence[Code]) -> tuple[list[Code], list[Code]]:
                 or (value < 0 <= min(numbers, default=0))
             )
             reason = likely if apart else None
-        (missing if reason else answers).append(replace(code, reason=reason))
+        (missing if reason else answers).append(code if code.reason == reason else replace(code, reason=reason))
     return answers, missing
 
 
 def _numeric(code: Code) -> bool:
-    return bool(code.code and re.fullmatch(NUMBER, code.code))
+    return bool(code.code and NUMBERED.fullmatch(code.code))
 
 
 def _value(code: Code) -> float:

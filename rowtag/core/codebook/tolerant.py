@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import groupby, pairwise
 
-from rowtag.core.codebook.codes import NUMBER, Code, code_line
+from rowtag.core.codebook.codes import NUMBER, NUMBERED, Code, code_line
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.codebook.heads import Head, heads_of
 from rowtag.core.codebook.lines import Line, lines_of
@@ -176,7 +176,7 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
                 block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
         block.ended = False
         return True
-    if re.search(r"_{2,}|\.{5,}$", line.plain) and not block.ended:
+    if not block.ended and ("__" in line.plain or line.plain.endswith(".....")):
         return True  # room to write in
     unfinished = bool(block.text) and not block.codes and _unfinished(block.text[-1])
     if unfinished and not block.ended:
@@ -226,9 +226,10 @@ def _banded(line: Line) -> bool:
 
 def _unfinished(text: str) -> bool:
     """Whether a text goes on in the next line."""
-    return text.count("(") > text.count(")") or bool(
-        re.search(r"[,;:(=/-]$|\b(?:and|or|of|the|to|a|in|with|for)$", text.strip())
-    )
+    return text.count("(") > text.count(")") or bool(_GOING_ON.search(text.strip()))
+
+
+_GOING_ON = re.compile(r"[,;:(=/-]$|\b(?:and|or|of|the|to|a|in|with|for)$")
 
 
 def _listed_or_fits(block: Block, line: Line, code: Code, sign: str, *, in_list: bool) -> bool:
@@ -243,12 +244,12 @@ def _fits(block: Block, line: Line, code: Code, sign: str) -> bool:
     if any(code.key == each.key for each in block.codes):
         return False
     inner = line.indent > block.head.line.indent
-    number = bool(re.match(NUMBER, code.code or code.low or code.high or ""))
+    number = bool(NUMBERED.match(code.code or code.low or code.high or ""))
     if number:
         return inner or sign in ("=", ":", ")", "()", "-", ".", "\t", "  ") or bool(block.codes) or block.head.asked
     if not inner:
         return False
-    if block.codes and not any(each.code and re.match(NUMBER, each.code) for each in block.codes):
+    if block.codes and not any(each.code and NUMBERED.match(each.code) for each in block.codes):
         return sign == block.sign and line.indent == block.code_indent
     wordy = len(code.label.split()) > 8 or code.label.endswith(".")
     return (
@@ -272,14 +273,19 @@ class Scale:
     indent: int
     lines: list[int]
     users: list[Block] = field(default_factory=list)
+    parted: bool = False
+    """Whether there are gaps among its users, of which so many were looked at."""
+    looked: int = 0
 
     def ended_by(self, block: Block, lines: Sequence[Line]) -> bool:
         """Whether a gap parts a block from items that stood without gaps."""
         if len(self.users) < 2:
             return False
         places = [user.head.line.number for user in self.users]
-        gaps = [any(line.blank for line in lines[a : b - 1]) for a, b in pairwise([*places, block.head.line.number])]
-        return gaps[-1] and not any(gaps[:-1])
+        for a, b in pairwise(places[self.looked :]):
+            self.parted = self.parted or any(line.blank for line in lines[a : b - 1])
+        self.looked = len(places) - 1
+        return not self.parted and any(line.blank for line in lines[places[-1] : block.head.line.number - 1])
 
 
 def _scale(line: Line, before: Scale | None) -> Scale | None:
@@ -291,7 +297,7 @@ def _scale(line: Line, before: Scale | None) -> Scale | None:
         return Scale(said.codes, line.indent, [line.number])
     coded = code_line(line.text)
     if before is not None and not before.users:
-        if coded and re.match(NUMBER, coded[0].code or "") and coded[0].key not in {each.key for each in before.codes}:
+        if coded and NUMBERED.match(coded[0].code or "") and coded[0].key not in {each.key for each in before.codes}:
             before.codes.append(coded[0])
             before.lines.append(line.number)
         return before
@@ -343,7 +349,7 @@ def _keyed(block: Block, key: str, value: str) -> None:
         block.text = [value]
     elif key in ("values", "value", "codes", "code", "coding", "categories"):
         said, single = read_text(value), code_line(value)
-        if not said.codes and single and re.match(NUMBER, single[0].code or ""):
+        if not said.codes and single and NUMBERED.match(single[0].code or ""):
             said = Said(codes=[single[0]])
         block.codes = [code for code in said.codes if code.key not in {each.key for each in block.codes}] + block.codes
         block.limits = block.limits or said.limits

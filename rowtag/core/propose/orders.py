@@ -107,6 +107,7 @@ _RANKS = {
 _MONEY = r"[£€$¥₹]\s*"
 _UNIT = r"(?:\s*(?:years?(?: old)?|yrs?|hours?|hrs?|minutes?|mins?|days?|weeks?|months?|people|persons?|m2|m²|k|%))?"
 _NUMBER = rf"(?:{_MONEY})?(\d[\d,. ]*\d|\d)(?:\s*[£€$¥₹])?{_UNIT}"
+_ONE_NUMBER = re.compile(_NUMBER, re.I)
 _BETWEEN = re.compile(rf"(?:from |between )?{_NUMBER}\s*(?:-|–|—|to|and|up to|\.\.|bis)\s*(?:under )?{_NUMBER}", re.I)
 _BELOW = re.compile(rf"(?:under|less than|below|up to|fewer than|younger than|at most|<=?|≤)\s*{_NUMBER}", re.I)
 _BELOW_AFTER = re.compile(rf"{_NUMBER}\s*(?:or|and) (?:under|less|younger|below|fewer)", re.I)
@@ -172,7 +173,7 @@ def _band(word: str) -> tuple[Decimal, Decimal] | None:
     if found := _ABOVE.fullmatch(word) or _ABOVE_AFTER.fullmatch(word):
         value = _value(found[1])
         return None if value is None else (value, _ENDLESS)
-    value = _value(found[1]) if (found := re.fullmatch(_NUMBER, word, re.I)) else Decimal(0) if word == "none" else None
+    value = _value(found[1]) if (found := _ONE_NUMBER.fullmatch(word)) else Decimal(0) if word == "none" else None
     return None if value is None else (value, value)
 
 

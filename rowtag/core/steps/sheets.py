@@ -12,6 +12,9 @@ from rowtag.core.study import CodeList, Sheet, Study, Titled
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.words import counted
 
+MOST_TEXT = 8 << 20
+"""Characters of a document that is kept beside a study."""
+
 
 @register
 class KeepSheet(Step):
@@ -20,7 +23,7 @@ class KeepSheet(Step):
     do: Literal["keep sheet"] = "keep sheet"
     sheet: NewId
     name: Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
-    text: Annotated[str, Field(max_length=8 << 20)]
+    text: str
 
     def expects(self, study: Study) -> dict[Place, Any]:
         return {("sheet", self.sheet): study.shelves["sheet"].get(self.sheet)}
@@ -28,6 +31,11 @@ class KeepSheet(Step):
     def change(self, study: Study, supplies: Supplies) -> Applied:
         if not self.text.strip():
             raise BadInput("The document is empty.", remedy="Paste its text, or choose a file that holds some.")
+        if len(self.text) > MOST_TEXT:
+            raise BadInput(
+                f"The document has {len(self.text):,} characters; up to {MOST_TEXT:,} are kept.",
+                remedy="Give the part that describes the variables.",
+            )
         there = study.shelves["sheet"].get(self.sheet)
         kept = study.put("sheet", {self.sheet: Sheet(name=self.name.strip(), text=self.text)})
         lines = counted(len(self.text.splitlines()), "line")

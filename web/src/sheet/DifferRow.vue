@@ -21,7 +21,7 @@ const sides = computed(() => [
 
 <template>
   <div class="row" :class="{ head: row.head, on }" role="row" :data-test="`differs-${names[0]}-${row.difference.key.replace(' ', '-')}`">
-    <div class="mono name" role="rowheader" :title="names.join(', ')">{{ row.head ? (names.length > 1 ? `${names[0]} … ${names.at(-1)}` : names[0]) : '' }}</div>
+    <div class="mono name" role="rowheader" :title="names.join(', ')">{{ row.head ? (names.length > 1 ? `${names[0]} … ${names.at(-1)}` : names[0]) : '' }}<p v-if="row.head && row.unsure" class="unsure" :title="row.unsure">unsure</p></div>
     <div class="soft" role="cell">{{ row.difference.part }}</div>
     <div v-for="each in sides" :key="each.side" role="cell">
       <button
@@ -56,6 +56,11 @@ const sides = computed(() => [
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+.unsure {
+  font: 400 12px/16px var(--sans);
+  color: var(--beet);
 }
 
 .choice {

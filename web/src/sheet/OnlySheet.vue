@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Compare } from './compare'
-import { saidOf, titleOf } from './words'
+import { saidOf, sureness, titleOf, UNSURE } from './words'
 
 const props = defineProps<{ compare: Compare }>()
 const emit = defineEmits<{ look: [lines: [number, number]] }>()
@@ -30,7 +30,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
       <div class="mono name" :title="each.name">{{ each.name }}</div>
       <div>
         <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
-        <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < 0.6 ? `unsure: ${each.reason}` : ''].filter(Boolean).join(' · ') }}</p>
+        <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
       </div>
       <div class="answer">
         <template v-if="near(each.name)">

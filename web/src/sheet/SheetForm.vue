@@ -7,6 +7,7 @@ import { counted } from '@/study/shown'
 import { useSheets } from './sheets'
 import TableColumns from './TableColumns.vue'
 
+const props = defineProps<{ focused: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const sheets = useSheets()
 const text = ref('')
@@ -48,7 +49,7 @@ async function keep(): Promise<void> {
   emit('done')
 }
 
-onMounted(() => field.value?.focus())
+onMounted(() => props.focused && field.value?.focus())
 </script>
 
 <template>

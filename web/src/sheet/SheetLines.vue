@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 
 import type { Schema } from '@/api/client'
 import type { Described, Span } from './sheets'
+import { sureness } from './words'
 
 const props = defineProps<{ page: Schema['SheetPage']; spans: Span[]; find: string; hit: number | null }>()
 const emit = defineEmits<{ go: [variable: string]; apply: [] }>()
@@ -138,10 +139,10 @@ watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { a
       >
         <template v-for="(piece, at) in pieces(item.index + 1)" :key="at">
           <span
-            v-if="piece.variable?.variable" class="name link" :title="`${piece.variable.reason}; go to its tag`"
+            v-if="piece.variable?.variable" class="name link" :title="`${sureness(piece.variable)}. Go to its tag.`"
             :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"
           >{{ piece.text }}</span>
-          <b v-else-if="piece.variable" class="name unmet" :title="`${piece.variable.reason}; not in the data under this name`">{{ piece.text }}</b>
+          <b v-else-if="piece.variable" class="name unmet" :title="`${sureness(piece.variable)}. Not in the data under this name.`">{{ piece.text }}</b>
           <mark v-else-if="piece.found">{{ piece.text }}</mark>
           <template v-else>{{ piece.text }}</template>
         </template>&nbsp;

@@ -54,7 +54,7 @@ async function compare(): Promise<void> {
       <button v-if="sheets.sheets.length" class="icon" :aria-pressed="adding" title="Documents: keep another one, let one go" aria-label="Documents" data-test="sheets" @click="adding = !adding">+</button>
       <button class="icon" title="Put the side sheet away (Alt+S)" aria-label="Put the side sheet away" @click="sheets.shown = false">×</button>
     </header>
-    <SheetForm v-if="adding || (!sheets.sheets.length && sheets.page === null)" @done="adding = false" />
+    <SheetForm v-if="adding || (sheets.loaded && !sheets.sheets.length)" :focused="adding || sheets.justAsked" @done="adding = false" />
     <template v-else-if="sheets.page">
       <div class="find">
         <input

@@ -7,6 +7,7 @@ import { useAsked } from '@/study/asked'
 import { say } from '@/study/notices'
 import { useStudy } from '@/study/store'
 import { useSheets } from './sheets'
+import { sureness, UNSURE } from './words'
 
 export type Side = 'sheet' | 'study'
 type Difference = Schema['DifferenceModel']
@@ -17,6 +18,8 @@ export interface Row {
   ids: string[]
   /** Whether it is the first of its variables. */
   head: boolean
+  /** Why the reading of these lines is unsure, where it is. */
+  unsure: string
   difference: Difference
 }
 
@@ -58,7 +61,10 @@ export function useCompare() {
       }
       alike = said
       start = out.length
-      each.differences.forEach((difference, at) => out.push({ id: `${each.variable} ${difference.key}`, ids: [each.variable], head: at === 0, difference }))
+      each.differences.forEach((difference, at) => {
+        const unsure = each.certainty < UNSURE ? sureness(each) : ''
+        out.push({ id: `${each.variable} ${difference.key}`, ids: [each.variable], head: at === 0, unsure, difference })
+      })
     }
     return out
   })

@@ -27,7 +27,13 @@ export const useSheets = defineStore('sheets', () => {
   const current = computed(() => sheets.value.find((each) => each.id === wanted.value) ?? sheets.value.at(-1) ?? null)
   const id = computed({ get: () => current.value?.id ?? '', set: (to) => (wanted.value = to) })
 
-  const shown = computed({ get: () => (asked.value ? asked.value === 'shown' : sheets.value.length > 0), set: (to) => (asked.value = to ? 'shown' : 'away') })
+  /** Whether somebody has just asked for it: only then it takes the keys. */
+  const justAsked = ref(false)
+  const shown = computed({
+    get: () => (asked.value ? asked.value === 'shown' : sheets.value.length > 0),
+    set: (to) => ((asked.value = to ? 'shown' : 'away'), (justAsked.value = to)),
+  })
+  const loaded = computed(() => list.value !== null)
 
   // What is understood depends on the names there are; other changes leave it as it is.
   const names = computed(() => study.variables.map((each) => [each.name, ...each.former].join()).join(' '))
@@ -58,5 +64,5 @@ export const useSheets = defineStore('sheets', () => {
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, comparing, sheets, current, id, page, spans, keep, letGo, read }
+  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, letGo, read }
 })
