@@ -76,7 +76,11 @@ def variable_table(file: Opened, sheet: str | None, columns: Sequence[ColumnRole
 
 def each_once(found: Sequence[Described]) -> tuple[Described, ...]:
     """Each variable once, as it is described first."""
-    return tuple({each.name: each for each in reversed(found) if each.name}.values())[::-1]
+    first: dict[str, Described] = {}
+    for each in found:
+        if each.name:
+            first.setdefault(each.name, each)
+    return tuple(first.values())
 
 
 def describes(table: VariableTable, heads: Sequence[str]) -> int:

@@ -1,10 +1,12 @@
 """A codebook beside a study: whose names meet, and tags read under it."""
 
+import pytest
+
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.matching import match, study_under, tag_under
+from rowtag.core.codebook.matching import match, new_tag, study_under, tag_under
 from rowtag.core.column import column_of_texts
 from rowtag.core.study import Origin, Records, Study, Variable
-from rowtag.core.tag import CodeLine, MissingLine, Parts, Tag
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts, Tag
 
 YES_NO = (CodeLine(code="1", label="Yes"), CodeLine(code="2", label="No"))
 
@@ -48,3 +50,22 @@ def test_codes_as_the_entries_bear_them_out() -> None:
     assert [(read.fill(id).valid, read.fill(id).missing, read.fill(id).stray) for id in read.order] == [
         (3, 1, 0), (3, 0, 1), (4, 0, 0),
     ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("parts", "expected"),
+    [
+        (Parts(codes=YES_NO), {"type": "integer", "level": "nominal", "complete": True}),
+        (Parts(codes=(CodeLine(code="Y"), CodeLine(code="N"))), {"type": "text", "complete": True}),
+        (Parts(codes=YES_NO, type="text", complete=False), {"type": "text", "complete": False}),
+        (Parts(codes=(CodeLine(code="0"), CodeLine(code="10"))), {"complete": False}),
+        (Parts(limits=Limits(low="0", high="80")), {"type": "integer", "level": "ratio"}),
+        (Parts(limits=Limits(low="0.5")), {"type": "decimal", "level": "ratio"}),
+        (Parts(limits=Limits(low="0", high="80"), level="interval"), {"level": "interval"}),
+        (Parts(label="Anything"), {"type": "text", "level": "nominal", "label": "Anything"}),
+    ],
+)
+def test_a_variable_that_only_the_document_has(parts: Parts, expected: dict[str, object]) -> None:
+    """Its type and level come from what is said of it, for there are no entries to tell."""
+    tag = new_tag(Described("x", parts), "other")
+    assert tag.name == "other" and {part: getattr(tag, part) for part in expected} == expected

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.reconcile import differences, taken
+from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
 from rowtag.core.codebook.telling import Difference
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps.sheets import Describe
@@ -126,3 +126,47 @@ def test_taking_changes_only_what_differs(study: Study, parts: Parts) -> None:
         fill = made.study.fill("v0")
         assert fill.valid + fill.missing + fill.blank + fill.stray == study.records.count
         assert made.study.tag("v0").name == study.tag("v0").name
+
+
+@given(generate.studies(), SAID)
+def test_the_effect_that_is_said_is_the_effect(study: Study, parts: Parts) -> None:
+    """Taking one difference alone gives the readings that were said before; one without an effect leaves them."""
+    described = Described("a", parts)
+    found = differences(study, "v0", described)
+    said = effects(study, "v0", described, found)
+    for each in found:
+        got = taken(study, "v0", described, [each.key])
+        if got.given():
+            fill = Describe(tags={"v0": got}).apply(study).study.fill("v0")
+            assert fill == said.get(each.key, study.fill("v0")), each
+
+
+@pytest.mark.parametrize(
+    ("here", "name", "also", "expected"),
+    [
+        ("q3", "tenure", "q3", "tenure"),
+        ("Q_3", "tenure", "q3", "tenure"),
+        ("q3", "tenure", "", None),
+        ("tenure", "tenure", "q3", None),
+        ("q3", "Q3", "q3", None),
+        ("q3", "two words", "q3", None),
+        ("q3", "taken", "q3", None),
+    ],
+)
+def test_a_name_beside_the_number_of_a_question(here: str, name: str, also: str, expected: str | None) -> None:
+    """Where a variable is called by its question's number, the sheet's name is one of the parts, if it can be one."""
+    study = study_of(Tag(name=here), "1").with_variables(
+        [("w", Variable(tag=Tag(name="Taken")), column_of_texts(["1"]))]
+    )
+    described = Described(name, Parts(), also=also)
+    assert other_name(study, "v", described) == expected
+    assert [each.sheet for each in differences(study, "v", described)] == ([expected] if expected else [])
+
+
+@pytest.mark.parametrize(
+    ("was", "adds"), [(Tag(name="x"), True), (Tag(name="x", label="Held", limits=Limits(low="1")), False)]
+)
+def test_what_replaces_nothing(was: Tag, adds: bool) -> None:
+    """A difference adds where the study says nothing yet."""
+    parts = Parts(label="How held", limits=Limits(low="0", high="9"))
+    assert [each.adds for each in differences(study_of(was, "1"), "v", Described("x", parts))] == [adds, adds]

@@ -9,9 +9,8 @@ from rowtag.core.codebook.described import Described
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import canonical_code, count_states, read_column
 from rowtag.core.study import Study
-from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag, Type
+from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag
 
-NUMBERS: tuple[Type, ...] = ("integer", "decimal")
 NEAR = 0.8
 """How alike (0 to 1) names must be for somebody to be asked whether they mean the same."""
 
@@ -101,8 +100,9 @@ def new_tag(described: Described, name: str) -> Tag:
         parts = {"complete": not _ends_only(codes), "type": "integer" if all(map(_whole, codes)) else "text"} | parts
     elif "limits" in parts and "type" not in parts:
         ends = [end for end in (parts["limits"].low, parts["limits"].high) if end is not None]
-        kind = next((kind for kind in NUMBERS if all(canonical_code(end, kind) is not None for end in ends)), "text")
-        parts |= {"type": kind, "level": parts.get("level", "ratio" if kind in NUMBERS else "nominal")}
+        if all(canonical_code(end, "decimal") is not None for end in ends):
+            kind = "decimal" if any("." in end for end in ends) else "integer"
+            parts = {"type": kind, "level": "ratio"} | parts
     return Tag(**{"name": name, **parts})
 
 
