@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from rowtag.api.models_codebook import Chosen
 from rowtag.core.codebook import Described
+from rowtag.core.codebook.reconcile import evidence
 from rowtag.core.steps import Step
 from rowtag.core.tag import Parts
 from rowtag.formats.document import Document
@@ -109,12 +110,27 @@ class SheetLines(BaseModel):
 
 
 class Change(BaseModel):
-    """Strays and valid entries of a variable, now and then."""
+    """Strays and valid entries of a variable, now and then, and what its data say of the difference."""
 
     strays_before: int
     strays_after: int
     valid_before: int
     valid_after: int
+    data: str
+
+
+def change_of(each: Compared) -> Change | None:
+    """What taking one difference does to the readings; none where it does not concern them."""
+    was, now = each.before, each.after
+    if now is None:
+        return None
+    return Change(
+        strays_before=was.stray,
+        strays_after=now.stray,
+        valid_before=was.valid,
+        valid_after=now.valid,
+        data=evidence(each.difference, was, now),
+    )
 
 
 class DifferenceModel(BaseModel):
@@ -133,13 +149,7 @@ class DifferenceModel(BaseModel):
 
     @classmethod
     def of(cls, each: Compared) -> "DifferenceModel":
-        difference, was, now = each.difference, each.before, each.after
-        effect = None
-        if now is not None:
-            effect = Change(
-                strays_before=was.stray, strays_after=now.stray, valid_before=was.valid, valid_after=now.valid
-            )
-        return cls(**asdict(difference), adds=difference.adds, effect=effect)
+        return cls(**asdict(each.difference), adds=each.difference.adds, effect=change_of(each))
 
 
 class LinesDiffer(BaseModel):
@@ -155,6 +165,12 @@ class SheetParts(BaseModel):
     parts: dict[str, Any]
     differs: list[LinesDiffer]
     step: dict[str, Any] | None
+
+
+class Effects(BaseModel):
+    """Per variable what taking each of its differences would do to the readings, where it concerns them."""
+
+    effects: dict[str, dict[str, Change]]
 
 
 class Matches(BaseModel):
@@ -184,6 +200,12 @@ class Reconciliation(BaseModel):
     only_sheet: list[DescribedVariable]
     only_data: list[str]
     near: dict[str, str]
+
+
+class EffectsRequest(Matches):
+    """The variables whose effects are wanted."""
+
+    variables: list[str]
 
 
 class TakeRequest(Matches):

@@ -29,6 +29,10 @@ Flags = npt.NDArray[np.bool_]
 Values = npt.NDArray[np.float64]
 
 
+EXACT_DIGITS = 15
+"""Decimal digits that a float tells apart for sure."""
+
+
 @dataclass(frozen=True)
 class Parsed:
     """What a parser made of n texts: which fit (bool, n), their values (float64, n; NaN where unfit),
@@ -43,6 +47,12 @@ class Parsed:
     def canonical(self) -> Texts:
         """One spelling per value: Arrow (n), null where unfit."""
         return canonical_numbers(self.plain) if self.numeric else self.plain
+
+    @cached_property
+    def coarse(self) -> Flags | None:
+        """Which have so many digits that their floats may not tell them apart (bool, n); None where none has."""
+        long: Flags = pc.greater(pc.binary_length(self.plain), EXACT_DIGITS).fill_null(False).to_numpy(False)
+        return long if long.any() else None
 
     @property
     def nbytes(self) -> int:

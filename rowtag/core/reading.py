@@ -13,11 +13,11 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
 from rowtag.core.grammar import (
+    EXACT_DIGITS,
     Flags,
     Parsed,
     Values,
@@ -29,9 +29,6 @@ from rowtag.core.grammar import (
 from rowtag.core.memo import Memo
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Segment, Texts, edges_of, is_ascii, joined, large_texts, lengths_of, taken
-
-EXACT_DIGITS = 15
-"""Decimal digits that a float tells apart for sure."""
 
 
 class State(IntEnum):
@@ -334,10 +331,10 @@ def _ties(parsed: Parsed, canonical: str, value: float, kind: str) -> list[int]:
     """Entries whose float equals a number's without telling whether they do: beyond 15 digits floats are too coarse."""
     if kind in DATE_TYPES:
         return []
-    ties = np.flatnonzero(parsed.values == value)
-    if len(canonical) <= EXACT_DIGITS and ties.size:
-        ties = ties[pc.binary_length(pc.take(parsed.plain, pa.array(ties))).to_numpy() > EXACT_DIGITS]
-    return ties.tolist()
+    if len(canonical) > EXACT_DIGITS:
+        return np.flatnonzero(parsed.values == value).tolist()
+    coarse = parsed.coarse
+    return [] if coarse is None else np.flatnonzero(coarse & (parsed.values == value)).tolist()
 
 
 @lru_cache(maxsize=4_096)

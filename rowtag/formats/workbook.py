@@ -20,7 +20,7 @@ from python_calamine import CalamineError, CalamineWorkbook
 
 from rowtag.core.column import Column, column_of
 from rowtag.core.errors import BadInput, NotThere, Place, TooLarge, UnreadableFile
-from rowtag.core.reading import EXACT_DIGITS
+from rowtag.core.grammar import EXACT_DIGITS
 from rowtag.core.tokens import large_texts
 from rowtag.formats import sheetxml
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below

@@ -41,7 +41,7 @@ class Reconciled:
     counterpart on the other side."""
 
     matched: Match
-    differing: Mapping[str, list[Compared]]
+    differing: Mapping[str, tuple[Difference, ...]]
 
 
 def sheet_of(study: Study, sheet_id: str) -> Sheet:
@@ -62,8 +62,17 @@ def understood(study: Study, sheet_id: str) -> Understood:
 def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Reconciled:
     """A document against the study; `confirmed` says which of its names mean which variable (name → id)."""
     matched = _matched(study, sheet_id, confirmed)
-    found = {id: compared_with(study, id, matched.found[id]) for id in study.order if id in matched.found}
+    found = {id: differences(study, id, matched.found[id]) for id in study.order if id in matched.found}
     return Reconciled(matched, found)
+
+
+def with_effects(
+    study: Study, sheet_id: str, confirmed: Mapping[str, str], ids: Iterable[str]
+) -> dict[str, list[Compared]]:
+    """What a document says otherwise of some variables, and what taking each would do; it takes longer than telling
+    the differences alone."""
+    found = _matched(study, sheet_id, confirmed).found
+    return {id: compared_with(study, id, found[id]) for id in ids if id in found}
 
 
 def compared_with(study: Study, id: str, described: Described) -> list[Compared]:
@@ -147,9 +156,16 @@ def carried_codebook(path: Path, name: str, data: Settings) -> Carried | None:
 def lines_for(
     study: Study, described: Described, ids: Iterable[str]
 ) -> tuple[dict[str, list[Compared]], Describe | None]:
-    """What some lines would change on some variables, each by itself, and the step that takes it all, if any."""
-    compared = {id: compared_with(study, id, described) for id in ids}
-    tags = {id: taken(study, id, described) for id, found in compared.items() if found}
+    """What some lines would change on those of some variables that differ, and the step that takes it all, if any.
+
+    What it does to the readings is told of the first.
+    """
+    differing = {id: found for id in ids if (found := differences(study, id, described))}
+    compared = {
+        id: [Compared(each) for each in found] if at else compared_with(study, id, described)
+        for at, (id, found) in enumerate(differing.items())
+    }
+    tags = {id: taken(study, id, described) for id in differing}
     return compared, Describe(tags=tags) if tags else None
 
 

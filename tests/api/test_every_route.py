@@ -35,6 +35,7 @@ BODIES: dict[str, Any] = {
     "Chosen": {},
     "SheetLines": {"first": 1, "last": 1},
     "Matches": {},
+    "EffectsRequest": {"variables": []},
     "TakeRequest": {"chosen": {}},
     "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},

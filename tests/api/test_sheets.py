@@ -85,7 +85,11 @@ def test_four_groups_and_one_step(beside: Beside) -> None:
         "tenure": ["label", "codes", "missing -9"], "HOURS": ["label", "limits"], "shade": ["label", "codes"],
     }  # fmt: skip
     limits = next(one for each in found["differs"] for one in each["differences"] if one["key"] == "limits")
-    assert (limits["sheet"], limits["study"], limits["data"]) == ("0 .. 80", "none", "1 entry lies outside")
+    assert (limits["sheet"], limits["study"], limits["data"]) == ("0 .. 80", "none", "")
+    told = beside.post("effects", {"variables": [beside.names["hours"], beside.names["rent"]]})["effects"]
+    assert list(told) == [beside.names["hours"]], "the document says nothing of rent"
+    assert (told[beside.names["hours"]]["limits"]["strays_after"], len(told[beside.names["hours"]])) == (1, 1)
+    assert told[beside.names["hours"]]["limits"]["data"] == "1 entry lies outside"
 
     chosen = {beside.names["tenure"]: None, beside.names["hours"]: ["label"]}
     step = beside.post("step", {"chosen": chosen})["step"]

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
+from rowtag.core.codebook.reconcile import differences, effects, evidence, other_name, taken
 from rowtag.core.codebook.telling import Difference
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps.sheets import Describe
@@ -55,8 +55,8 @@ ENTRIES = ("1", "2", "8", "08", "-9", "1")
             Parts(missing=(MissingLine(code="2", reason="not asked"),)),
             {"missing 2": ("2 not asked", "listed: 2 Shared", "1 record holds 2")},
         ),
-        (Parts(limits=Limits(low="0", high="2")), {"limits": ("0 .. 2", "none", "none lies outside")}),
-        (Parts(type="date"), {"type": ("date", "integer", "6 entries would be unreadable")}),
+        (Parts(limits=Limits(low="0", high="2")), {"limits": ("0 .. 2", "none", "")}),
+        (Parts(type="date"), {"type": ("date", "integer", "")}),
         (Parts(level="ordinal"), {"level": ("ordinal", "nominal", "")}),
         (Parts(complete=False), {"list": ("partial", "complete", "")}),
     ],
@@ -170,3 +170,24 @@ def test_what_replaces_nothing(was: Tag, adds: bool) -> None:
     """A difference adds where the study says nothing yet."""
     parts = Parts(label="How held", limits=Limits(low="0", high="9"))
     assert [each.adds for each in differences(study_of(was, "1"), "v", Described("x", parts))] == [adds, adds]
+
+
+@pytest.mark.parametrize(
+    ("parts", "said"),
+    [
+        (Parts(limits=Limits(low="-10", high="9")), "none lies outside"),
+        (Parts(limits=Limits(low="0", high="2")), "3 entries lie outside"),
+        (Parts(limits=Limits(low="2", high="9")), "3 entries lie outside"),
+        (Parts(limits=Limits(high="7.5")), "2 entries lie outside"),
+        (Parts(type="date"), "6 entries would be unreadable"),
+        (Parts(type="decimal"), "all entries fit"),
+        (Parts(missing=(REFUSED,)), "1 record holds -9"),
+    ],
+)
+def test_what_the_data_say(parts: Parts, said: str) -> None:
+    """Entries that limits would leave out, or a type could not read; records that hold a code."""
+    tag = TENURE.with_parts(codes=(), complete=False) if parts.limits != Limits() else TENURE
+    study, described = study_of(tag, *ENTRIES), Described("x", parts)
+    (difference,) = differences(study, "v", described)
+    after = effects(study, "v", described, [difference])[difference.key]
+    assert evidence(difference, study.fill("v"), after) == said

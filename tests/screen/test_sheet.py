@@ -247,3 +247,79 @@ def test_a_workbook_with_its_codebook(screen: Screen, tmp_path: Path) -> None:
     screen.click("keep-sheet")
     screen._patiently(lambda _: "? How held" in lines(screen), "the other reading was not kept")
     assert screen.problems() == []
+
+
+def test_decisions_stay_until_a_side_changes(screen: Screen, plots: Path) -> None:
+    """What was kept is not asked again after a reload, narrowed rows alone are decided, a changed side asks anew."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.click("side-switch")
+    paste(screen, NOTES, "Notes")
+    screen.click("read-it-all")
+    screen.click("kind-label")
+    screen.click("keep-all-ours")
+    screen.until("compare-status", "0 taken, 3 kept")
+    screen.driver.refresh()
+    screen.click("read-it-all")
+    screen.until("compare-status", "0 taken, 3 kept")
+    screen.click("group-only-in-the-data")
+    screen.until("compare", "The sheet says nothing of these")
+    screen.click("leave-compare")
+    screen.open("shade")
+    screen.type("label", "Shade")
+    screen.until("tag-shade", "Shade")
+    screen.click("read-it-all")
+    screen.until("compare-status", "0 taken, 2 kept")
+    screen.find("differences").send_keys(Keys.ESCAPE)
+    screen.find("page")
+    assert screen.problems() == []
+
+
+def test_documents_come_and_go(screen: Screen, plots: Path) -> None:
+    """Two documents, one let go and brought back by undo; lines chosen by keys alone; put away and shown by a key."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.press(Keys.ALT, "s")
+    paste(screen, NOTES, "Notes")
+    screen.click("sheets")
+    paste(screen, "rent - Rent in pounds\n", "Letter")
+    screen._patiently(lambda _: lines(screen) == ["rent - Rent in pounds"], "the second document is not shown")
+    screen.click("sheets")
+    screen.css("[aria-label='Let Letter go']").click()
+    screen._patiently(
+        lambda _: not screen.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Let Letter go']"), "kept"
+    )
+    screen.driver.execute_script("document.activeElement.blur()")
+    screen.press(Keys.CONTROL, "z")
+    screen.css("[aria-label='Let Letter go']")
+    screen.click("sheets")
+    screen.css("[aria-label='Document']").send_keys("Notes")
+    screen._patiently(lambda _: "Notes on the plots" in lines(screen), "the first document is not shown")
+
+    listed = screen.find("sheet-lines")
+    listed.send_keys(Keys.HOME, Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_DOWN)
+    ActionChains(screen.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN * 2).key_up(Keys.SHIFT).perform()
+    screen.until("understood", "Understood from 3 lines")
+    assert lines(screen, "picked") == ["shade - shade in summer", "1 much", "2 little"]
+    listed.send_keys(Keys.HOME, Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
+    screen._patiently(lambda _: screen.find("name").get_property("value") == "tenure", "Enter did not lead to the tag")
+    screen.press(Keys.ALT, "s")
+    screen.until_gone("side-sheet")
+    assert screen.problems() == []
+
+
+def test_the_whole_codebook_as_text(screen: Screen, plots: Path) -> None:
+    """All tags at once: a label and a new variable typed, told before, one step, undone."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.click("open-text")
+    screen.click("text-all")
+    field = screen.find("codebook-text")
+    screen._patiently(lambda _: "\nextra  " in str(field.get_property("value")), "the whole codebook is not shown")
+    field.send_keys(Keys.CONTROL, Keys.END)
+    field.send_keys('  "Anything else"\n\nfrost  ratio  integer 2\n  "Days of frost"\n')
+    screen.until("text-differs", "extra label none Anything else")
+    screen.until("panel", "New variables: frost")
+    screen.click("panel-do")
+    screen.until("tag-extra", "Anything else")
+    screen.until("tag-frost", "Days of frost")
+    screen.press(Keys.CONTROL, "z")
+    screen.until_gone("tag-frost")
+    assert screen.problems() == []

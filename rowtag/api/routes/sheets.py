@@ -14,6 +14,8 @@ from rowtag.api.models_sheets import (
     DescribedVariable,
     DifferenceModel,
     Differing,
+    Effects,
+    EffectsRequest,
     LinesDiffer,
     Matches,
     NotationReading,
@@ -28,6 +30,7 @@ from rowtag.api.models_sheets import (
     SheetText,
     TableSeen,
     TakeRequest,
+    change_of,
     given_of,
     step_json,
 )
@@ -38,7 +41,7 @@ from rowtag.core.codebook.tolerant import read_lines
 from rowtag.core.codebook.whole import described, edited
 from rowtag.formats.document import as_document
 from rowtag.formats.variable_table import ColumnRole
-from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood
+from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
 router = APIRouter(prefix="/api", tags=["sheets"])
 STUDY = "/studies/{study_id}/sheets"
@@ -95,7 +98,6 @@ def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> S
     differs = [
         LinesDiffer(variable=id, differences=[DifferenceModel.of(each) for each in found])
         for id, found in compared.items()
-        if found
     ]
     return SheetParts(parts=given_of(parts), differs=differs, step=step and step_json(step))
 
@@ -117,7 +119,7 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
                 reason=matched[id].reason,
                 first=matched[id].lines[0],
                 last=matched[id].lines[1],
-                differences=[DifferenceModel.of(each) for each in differing],
+                differences=[DifferenceModel.of(Compared(each)) for each in differing],
             )
             for id, differing in found.differing.items()
             if differing
@@ -125,6 +127,18 @@ def compare(here: Here, study_id: str, sheet_id: str, request: Matches) -> Recon
         only_sheet=[DescribedVariable.of(each, None) for each in found.matched.only_described],
         only_data=list(found.matched.only_data),
         near=dict(found.matched.near),
+    )
+
+
+@router.post(STUDY + "/{sheet_id}/effects")
+def effects_of(here: Here, study_id: str, sheet_id: str, request: EffectsRequest) -> Effects:
+    """What taking each difference of some variables would do to how their entries read."""
+    found = with_effects(here.study(study_id).study, sheet_id, request.matches, request.variables)
+    return Effects(
+        effects={
+            id: {each.difference.key: change for each in compared if (change := change_of(each)) is not None}
+            for id, compared in found.items()
+        }
     )
 
 

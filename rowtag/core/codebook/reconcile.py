@@ -6,7 +6,10 @@ are: a document seldom tells which it gives.
 
 import re
 from collections.abc import Collection, Iterable, Sequence
+from functools import cached_property
 from typing import Any
+
+import numpy as np
 
 from rowtag.core.codebook.described import Described
 from rowtag.core.codebook.matching import plain_name, tag_under
@@ -14,10 +17,9 @@ from rowtag.core.codebook.telling import NONE, NOT_LISTED, PLAIN, Difference, by
 from rowtag.core.codelist import Key, line_key, merged, without
 from rowtag.core.errors import BadName
 from rowtag.core.names import check_name
-from rowtag.core.propose import plain_lens
-from rowtag.core.reading import Fill, State, count_states, read_column
+from rowtag.core.reading import Fill, Reading, State, read_column
 from rowtag.core.study import Study
-from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag, Type
+from rowtag.core.tag import CodeSpan, Lens, MissingLine, Parts, Span, Tag
 from rowtag.core.words import counted
 
 _IMPLIED = ("complete", "type", "level")
@@ -32,15 +34,12 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
     found = [] if (name := other_name(study, id, described)) is None else [Difference("name", "name", name, tag.name)]
     found += [_plain(study, id, target, part) for part in PLAIN if part in given and _differs(tag, target, part)]
     if "limits" in given and target.limits != tag.limits:
-        found.append(
-            Difference(
-                "limits", "limits", limits_said(target.limits), limits_said(tag.limits), _outside(study, id, target)
-            )
-        )
+        found.append(Difference("limits", "limits", limits_said(target.limits), limits_said(tag.limits)))
+    held = _Held(study, id, target)
     if "codes" in given:
-        found += _code_differences(study, id, target)
+        found += _code_differences(study, id, target, held)
     if "missing" in given:
-        found += _missing_differences(study, id, target)
+        found += _missing_differences(study, id, target, held)
     if "complete" in given and target.complete != tag.complete and study.codes(id):
         words = {True: "complete", False: "partial"}
         found.append(Difference("list", "list", words[target.complete], words[tag.complete]))
@@ -81,6 +80,17 @@ def effects(study: Study, id: str, described: Described, found: Iterable[Differe
             tag = study.tag(id).redefined(_parts(study, id, target, [each.key]))
             out[each.key] = study.with_tags({id: tag}).fill(id)
     return out
+
+
+def evidence(difference: Difference, before: Fill, after: Fill) -> str:
+    """What the data say of a difference, from how a variable reads now and would read then."""
+    if difference.key == "limits":
+        more = after.unlisted - before.unlisted
+        return f"{counted(more, 'entry lies', 'entries lie')} outside" if more > 0 else "none lies outside"
+    if difference.key == "type":
+        would_be = counted(after.unreadable, "entry", "entries")
+        return f"{would_be} would be unreadable" if after.unreadable else "all entries fit"
+    return difference.data
 
 
 def _parts(study: Study, id: str, target: Tag, wanted: Collection[str]) -> Parts:
@@ -134,58 +144,36 @@ def _differs(tag: Tag, target: Tag, part: str) -> bool:
 def _plain(study: Study, id: str, target: Tag, part: str) -> Difference:
     was, now = getattr(study.tag(id), part), getattr(target, part)
     theirs, ours = (str(value) if value not in ("", None) else NONE for value in (now, was))
-    return Difference(part, part, theirs, ours, _unreadable(study, id, target) if part == "type" else "")
-
-
-def _unreadable(study: Study, id: str, target: Tag) -> str:
-    """How many entries a type cannot read."""
-    kind: Type = target.type
-    fill = count_states(read_column(study.column(id), plain_lens(kind, target.marks)).states, study.counts(id))
-    return (
-        f"{counted(fill.unreadable, 'entry', 'entries')} would be unreadable" if fill.unreadable else "all entries fit"
-    )
-
-
-def _outside(study: Study, id: str, target: Tag) -> str:
-    """How many valid numbers lie outside limits."""
-    state = study.with_tags({id: study.tag(id).with_parts(limits=target.limits)})
-    more = state.fill(id).unlisted - study.fill(id).unlisted
-    return f"{counted(more, 'entry lies', 'entries lie')} outside" if more > 0 else "none lies outside"
+    return Difference(part, part, theirs, ours)
 
 
 def _keyed(shown: str, lines: Sequence[CodeSpan], tag: Tag) -> Key:
     return next(line_key(line, tag.type) for line in lines if line.shown == shown)
 
 
-def _code_differences(study: Study, id: str, target: Tag) -> list[Difference]:
+def _code_differences(study: Study, id: str, target: Tag, held: "_Held") -> list[Difference]:
     tag = study.tag(id)
     here = study.codes(id)
     if not here:
-        return [Difference("codes", "code list", list_of(target.codes), NONE, _held(study, id, target.codes))]
+        return [Difference("codes", "code list", list_of(target.codes), NONE, held.among(target.codes))]
     ours, theirs, aside = by_key(here, tag), by_key(target.codes, tag), by_key(target.missing, tag)
     found = []
     for key, line in theirs.items():
         there = ours.get(key)
         if there is None:
-            found.append(
-                Difference(
-                    f"code {line.shown}", f"code {line.shown}", said_line(line), NOT_LISTED, _held(study, id, [line])
-                )
-            )
+            code = f"code {line.shown}"
+            found.append(Difference(code, code, said_line(line), NOT_LISTED, held.of(line)))
         elif line.label and not _same(line.label, there.label):
             key_of = f"label-of {line.shown}"
             found.append(Difference(key_of, f"label of {line.shown}", line.label, there.label or NONE))
     for key, line in ours.items():
         if key not in theirs and key not in aside:
-            found.append(
-                Difference(
-                    f"code {line.shown}", f"code {line.shown}", NOT_LISTED, said_line(line), _held(study, id, [line])
-                )
-            )
+            code = f"code {line.shown}"
+            found.append(Difference(code, code, NOT_LISTED, said_line(line), held.of(line)))
     return found
 
 
-def _missing_differences(study: Study, id: str, target: Tag) -> list[Difference]:
+def _missing_differences(study: Study, id: str, target: Tag, held: "_Held") -> list[Difference]:
     tag = study.tag(id)
     ours, listed = by_key(tag.missing, tag), by_key(study.codes(id), tag)
     found = []
@@ -194,25 +182,48 @@ def _missing_differences(study: Study, id: str, target: Tag) -> list[Difference]
         if there is None:
             now = f"listed: {said_line(listed[key])}" if key in listed else NONE
             said = f"{line.shown} {line.reason}"
-            found.append(Difference(f"missing {line.shown}", "missing", said, now, _held(study, id, [line])))
+            found.append(Difference(f"missing {line.shown}", "missing", said, now, held.of(line)))
         elif line.reason != "other" and there.reason != line.reason:
             found.append(Difference(f"reason-of {line.shown}", f"reason of {line.shown}", line.reason, there.reason))
     return found
 
 
-def _held(study: Study, id: str, lines: Sequence[CodeSpan]) -> str:
-    """How many records hold one of some codes."""
-    tag = study.tag(id)
-    spans = tuple(CodeLine(code=line.code, low=line.low, high=line.high) for line in lines)
-    bare = Tag(name=tag.name, type=tag.type, marks=tag.marks, codes=spans, complete=True)
-    state = study.with_tags({id: bare})
-    counts, states = study.counts(id), state.reading(id).states
-    held = int(counts[states == State.VALID].sum())
-    if len(lines) == 1:
-        return (
-            f"{counted(held, 'record holds', 'records hold')} {lines[0].shown}"
-            if held
-            else f"no record holds {lines[0].shown}"
-        )
-    rest = int(counts[states == State.UNLISTED].sum())
-    return f"{held:,} entries are among them" + (f", {rest:,} are not" if rest else "")
+class _Held:
+    """How many records of a variable hold which codes: single ones are counted in one reading, once they are wanted."""
+
+    def __init__(self, study: Study, id: str, target: Tag) -> None:
+        self._study, self._id = study, id
+        self._lines: tuple[CodeSpan, ...] = (*target.codes, *target.missing, *study.codes(id))
+
+    def of(self, line: CodeSpan) -> str:
+        """Records that hold one code or range, in words."""
+        if line.code is None:
+            held = self._read([line])[0]
+        else:
+            held = self._single.get(line_key(line, self._study.tag(self._id).type), 0)
+        if not held:
+            return f"no record holds {line.shown}"
+        return f"{counted(held, 'record holds', 'records hold')} {line.shown}"
+
+    def among(self, lines: Sequence[CodeSpan]) -> str:
+        """Entries that are among some codes, and those that are not, in words."""
+        held, rest = self._read(lines)
+        return f"{held:,} entries are among them" + (f", {rest:,} are not" if rest else "")
+
+    @cached_property
+    def _single(self) -> dict[Key, int]:
+        singles = by_key((line for line in self._lines if line.code is not None), self._study.tag(self._id))
+        reading, counts = self._under(list(singles.values())), self._study.counts(self._id)
+        valid = reading.states == State.VALID
+        found = np.bincount(reading.lines[valid], weights=counts[valid], minlength=len(singles))
+        return dict(zip(singles, found.astype(np.int64).tolist(), strict=True))
+
+    def _read(self, lines: Sequence[CodeSpan]) -> tuple[int, int]:
+        counts, states = self._study.counts(self._id), self._under(lines).states
+        return int(counts[states == State.VALID].sum()), int(counts[states == State.UNLISTED].sum())
+
+    def _under(self, lines: Sequence[CodeSpan]) -> Reading:
+        """The entries as they read where these lines are a complete list, and nothing else is said."""
+        tag = self._study.tag(self._id)
+        spans = tuple(Span(line.code, line.low, line.high) for line in lines)
+        return read_column(self._study.column(self._id), Lens(tag.type, tag.marks, spans, True, None, None, ()))

@@ -16,7 +16,7 @@ NONE, NOT_LISTED = "none", "not listed"
 @dataclass(frozen=True)
 class Difference:
     """One part that a codebook and a study say differently. `key` tells it from the others of its variable;
-    `sheet`, `study` and `data` say in words what stands where."""
+    `sheet`, `study` and `data` say in words what stands where; `data` only what is told without reading anew."""
 
     key: str
     part: str

@@ -101,7 +101,7 @@ useEventListener(window, 'keydown', (event) => {
         @keydown="keys"
       >
         <template #default="{ item, index }">
-          <DifferRow :row="item" :side="compare.sideOf(item)" :on="index === at" @decide="decide(index, $event)" @click="at = index" />
+          <DifferRow :row="item" :side="compare.sideOf(item)" :change="compare.changeOf(item)" :on="index === at" @seen="compare.want(item)" @decide="decide(index, $event)" @click="at = index" />
         </template>
       </v-virtual-scroll>
       <p v-else class="soft rows">Nothing differs: all that the sheet says of these variables stands in the study.</p>

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 /** One difference: what the sheet says, what the study says, what the data bear out; one of the two is chosen. */
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 
+import type { Schema } from '@/api/client'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Row, Side } from './compare'
 import { effectOf } from './words'
 
-const props = defineProps<{ row: Row; side: Side | null; on: boolean }>()
-const emit = defineEmits<{ decide: [side: Side | null] }>()
+const props = defineProps<{ row: Row; side: Side | null; change: Schema['Change'] | null; on: boolean }>()
+const emit = defineEmits<{ decide: [side: Side | null]; seen: [] }>()
 const study = useStudy()
 
+watch(() => props.row, () => emit('seen'), { immediate: true })
+
 const names = computed(() => props.row.ids.map((id) => study.byId.get(id)?.name ?? ''))
-const effect = computed(() => (props.row.ids.length > 1 ? `${counted(props.row.ids.length, 'tag')} at once` : effectOf(props.row.difference)))
+const effect = computed(() => (props.row.ids.length > 1 ? `${counted(props.row.ids.length, 'tag')} at once` : effectOf(props.change)))
 const sides = computed(() => [
   { side: 'sheet' as const, text: props.row.difference.sheet, word: 'take the sheet’s' },
   { side: 'study' as const, text: props.row.difference.study, word: 'keep the study’s' },
@@ -30,7 +33,7 @@ const sides = computed(() => [
         @click="emit('decide', side === each.side ? null : each.side)"
       ><span :class="{ soft: each.text === 'none' || each.text === 'not listed' }">{{ each.text }}</span></button>
     </div>
-    <div class="soft small" role="cell">{{ row.difference.data }}</div>
+    <div class="soft small" role="cell">{{ change?.data ?? row.difference.data }}</div>
     <div class="effect small" role="cell">{{ effect }}</div>
   </div>
 </template>

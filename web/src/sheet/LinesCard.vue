@@ -46,7 +46,7 @@ defineExpose({ apply })
       <ul v-else>
         <li v-for="each in differing.slice(0, 4)" :key="each.key">
           {{ each.part }}: <b>{{ each.sheet }}</b><template v-if="!each.adds"> in place of {{ each.study }}</template>
-          <span v-if="effectOf(each)" class="effect">{{ effectOf(each) }}</span>
+          <span v-if="effectOf(each.effect)" class="effect">{{ effectOf(each.effect) }}</span>
         </li>
         <li v-if="differing.length > 4" class="soft">and {{ counted(differing.length - 4, 'more part') }}</li>
         <li v-if="others > 0" class="soft">likewise {{ counted(others, 'other tag') }}</li>

@@ -1,16 +1,17 @@
 /** A document against the study: what differs, what somebody has decided of it, and the step that comes of that. */
-import { refDebounced, useSessionStorage } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { refDebounced, useDebounceFn, useSessionStorage } from '@vueuse/core'
+import { computed, ref, shallowRef, watch } from 'vue'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
-import { say } from '@/study/notices'
+import { attempt, say } from '@/study/notices'
 import { useStudy } from '@/study/store'
 import { useSheets } from './sheets'
 import { sureness, UNSURE } from './words'
 
 export type Side = 'sheet' | 'study'
 type Difference = Schema['DifferenceModel']
+type Differing = Schema['Differing']
 
 /** One difference, of one variable or of neighbours that differ alike. */
 export interface Row {
@@ -51,20 +52,14 @@ export function useCompare() {
   const differing = computed(() => (found.value?.differs ?? []).filter((each) => study.byId.has(each.variable)))
   const rows = computed<Row[]>(() => {
     const out: Row[] = []
-    let alike = ''
-    let start = 0
-    for (const each of differing.value) {
-      const said = JSON.stringify(each.differences.map((one) => [one.key, one.sheet, one.study]))
-      if (said === alike && each.differences.every((one) => one.part !== 'label' && one.part !== 'question')) {
-        for (const row of out.slice(start)) row.ids.push(each.variable)
+    let run: Differing[] = []
+    for (const each of [...differing.value, null]) {
+      if (each && run.length && alike(each) !== '' && alike(each) === alike(run[0]!)) {
+        run.push(each)
         continue
       }
-      alike = said
-      start = out.length
-      each.differences.forEach((difference, at) => {
-        const unsure = each.certainty < UNSURE ? sureness(each) : ''
-        out.push({ id: `${each.variable} ${difference.key}`, ids: [each.variable], head: at === 0, unsure, difference })
-      })
+      out.push(...rowsOf(run))
+      run = each ? [each] : []
     }
     return out
   })
@@ -73,6 +68,28 @@ export function useCompare() {
     for (const row of rows.value) out.set(kindOf(row), (out.get(kindOf(row)) ?? 0) + row.ids.length)
     return out
   })
+
+  // Effects: what taking each would do takes longer to tell, and is told of the rows in sight. ------
+
+  const effects = shallowRef(new Map<string, Record<string, Schema['Change']>>())
+  const wanted = new Set<string>()
+  watch(found, () => (effects.value = new Map()))
+  const askForEffects = useDebounceFn(async () => {
+    const [revision, variables] = [study.revision, [...wanted].filter((id) => !effects.value.has(id))]
+    wanted.clear()
+    if (!variables.length) return
+    const path = { study_id: study.id, sheet_id: sheets.id }
+    const body = { variables, matches: decided.value.matches }
+    const answer = await attempt(() => got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/effects', { params: { path }, body })))
+    if (answer && revision === study.revision) effects.value = new Map([...effects.value, ...Object.entries(answer.effects)])
+  }, 60)
+
+  /** Asks for the effect of a row that has come in sight. */
+  function want(row: Row): void {
+    wanted.add(row.ids[0]!)
+    void askForEffects()
+  }
+  const changeOf = (row: Row): Schema['Change'] | null => effects.value.get(row.ids[0]!)?.[row.difference.key] ?? null
 
   // Deciding -------------------------------------------------------------------------------------
 
@@ -145,7 +162,32 @@ export function useCompare() {
     }
   }
 
-  return { found, rows, kinds, decided, sideOf, decide, mean, add, added, tally, request, preview, take, taking }
+  return { found, rows, kinds, decided, want, changeOf, sideOf, decide, mean, add, added, tally, request, preview, take, taking }
+}
+
+/** What neighbours may have in common: all but their own words. Empty where there is nothing of that kind. */
+const WORDS: ReadonlySet<string> = new Set(['name', 'label', 'question', 'note'])
+function alike(each: Differing): string {
+  const common = each.differences.filter((one) => !WORDS.has(one.key))
+  return common.length ? JSON.stringify(common.map((one) => [one.key, one.sheet, one.study])) : ''
+}
+
+/** Rows of variables that differ alike: first what they have in common, then the words of each. */
+function rowsOf(run: Differing[]): Row[] {
+  const [first] = run
+  if (!first) return []
+  const row = (ids: string[], head: boolean, difference: Difference): Row => {
+    const unsure = run.find((each) => ids.includes(each.variable) && each.certainty < UNSURE)
+    return { id: `${ids[0]} ${difference.key}`, ids, head, unsure: unsure ? sureness(unsure) : '', difference }
+  }
+  const common = run.length > 1 ? first.differences.filter((one) => !WORDS.has(one.key)) : []
+  const all = run.map((each) => each.variable)
+  return [
+    ...common.map((one, at) => row(all, at === 0, one)),
+    ...run.flatMap((each) =>
+      each.differences.filter((one) => !common.length || WORDS.has(one.key)).map((one, at) => row([each.variable], at === 0, one)),
+    ),
+  ]
 }
 
 export type Compare = ReturnType<typeof useCompare>

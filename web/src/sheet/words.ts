@@ -30,8 +30,7 @@ export const sureness = (each: { certainty: number; reason: string }): string =>
 export const UNSURE = 0.6
 
 /** "strays 14 → 3", or what else taking one difference does to how entries read. */
-export function effectOf(difference: Schema['DifferenceModel']): string {
-  const effect = difference.effect
+export function effectOf(effect: Schema['Change'] | null): string {
   if (!effect) return ''
   if (effect.strays_before !== effect.strays_after) return `strays ${count(effect.strays_before)} → ${count(effect.strays_after)}`
   return effect.valid_before !== effect.valid_after ? `valid ${count(effect.valid_before)} → ${count(effect.valid_after)}` : ''
