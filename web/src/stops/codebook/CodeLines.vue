@@ -34,7 +34,7 @@ function move(row: TableRow, by: number): void {
 /** As wide as the codes are, within bounds. */
 const codeWidth = computed(() => {
   const longest = Math.max(...rows.value.map((row) => row.code.length), 0)
-  return `${Math.min(200, Math.max(84, longest * 9 + 16))}px`
+  return `${Math.min(200, Math.max(56, longest * 9 + 16))}px`
 })
 const sortable = computed(() => lines.value.length > 1)
 const BY: Record<'code' | 'label' | 'count', (a: TableRow, b: TableRow) => number> = {
@@ -105,7 +105,7 @@ function dropOn(target: TableRow): void {
 
 .head,
 .lines :deep(.line) {
-  grid-template-columns: 18px var(--code) minmax(112px, 1fr) minmax(88px, 116px) minmax(40px, 54px) minmax(20px, 130px);
+  grid-template-columns: 18px var(--code) minmax(104px, 1fr) minmax(80px, 0.5fr) 50px minmax(44px, 0.45fr);
 }
 
 .more {

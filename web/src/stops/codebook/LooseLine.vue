@@ -71,10 +71,11 @@ const wider = computed(() => props.actions.widened(props.row))
 .answers {
   grid-column: span 2;
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 0 10px;
   align-items: baseline;
   white-space: nowrap;
-  overflow: hidden;
+  min-width: 0;
 }
 
 em {
@@ -85,6 +86,8 @@ em {
 }
 
 .why {
+  min-width: 0;
+  max-width: 100%;
   font-size: 12.5px;
   overflow: hidden;
   text-overflow: ellipsis;

@@ -39,14 +39,14 @@ const remove = (): Promise<unknown> => study.take({ do: 'remove variables', form
 .actions {
   display: flex;
   flex-wrap: wrap;
-  padding: 6px 16px 6px 22px;
+  padding: 6px 14px 6px 24px;
   border-bottom: 1px solid var(--line);
   background: var(--sheet);
 }
 
 button {
   min-height: 26px;
-  padding: 0 8px;
+  padding: 0 6px;
   border-radius: 5px;
   font-size: 12.5px;
   color: var(--soil);
