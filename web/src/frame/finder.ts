@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 
 import type { Finding } from '@/api/client'
 import { useSheets } from '@/sheet/sheets'
+import { useSheetToggle } from '@/sheet/toggle'
 import { useChosen } from '@/stops/codebook/chosen'
 import { matching } from '@/stops/codebook/find'
 import { usePanel } from '@/stops/codebook/panel'
@@ -33,15 +34,10 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
   const chosen = useChosen()
   const panel = usePanel()
   const sheets = useSheets()
+  const toggleSheet = useSheetToggle()
   const router = useRouter()
   const to = (name: string, variable?: string): Promise<unknown> =>
     router.push({ name, params: { study: study.id, ...(variable ? { variable } : {}) } })
-
-  function sideSheet(): void {
-    const beside = ['codebook', 'records'].includes(String(router.currentRoute.value.name))
-    sheets.shown = !beside || !sheets.shown
-    if (!beside) void to('codebook')
-  }
 
   const action = (title: string, detail: string, keys: string, go: () => void): Found => ({ key: `action ${title}`, kind: 'action', title, detail, keys, go })
   const actions = computed<Found[]>(() => [
@@ -49,7 +45,7 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
     ...PANELS.map((each) => action(each.word, each.title, each.key.toUpperCase(), () => void to('codebook', chosen.first ?? undefined).then(() => (panel.open = each.name)))),
     ...(study.overview?.undo ? [action('Undo', study.overview.undo, 'Ctrl+Z', () => void study.moveHead('undo'))] : []),
     ...(study.overview?.redo ? [action('Redo', study.overview.redo, 'Ctrl+Shift+Z', () => void study.moveHead('redo'))] : []),
-    action('Side sheet', 'the questionnaire or codebook beside the work', 'Alt+S', sideSheet),
+    action('Side sheet', 'the questionnaire or codebook beside the work', 'Alt+S', toggleSheet),
     ...(sheets.id ? [action('Read it all', `compare “${sheets.current?.name}” with the study`, '', () => void to('codebook').then(() => (sheets.comparing = true)))] : []),
     ...(['codes', 'labels', 'both'] as Show[]).map((show) => action(`Show ${show}`, 'names, codes or labels, at every stop', 'Alt+C', () => (study.show = show))),
     ...(['light', 'dark', 'as the system'] as Theme[]).map((each) => action(`Colours: ${each}`, '', '', () => (theme.value = each))),

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { useRouter } from 'vue-router'
 
-import { useSheets } from '@/sheet/sheets'
+import { useSheetToggle } from '@/sheet/toggle'
 import { type Show, useStudy } from '@/study/store'
 import { useFinder } from './finder'
 import { STOPS } from './stops'
@@ -13,11 +13,10 @@ export function useShortcuts(): void {
   const study = useStudy()
   const router = useRouter()
   const finder = useFinder()
-  const sheets = useSheets()
 
   const actions: Record<string, () => void> = {
     'Ctrl+k': () => (finder.value = true),
-    'Alt+s': () => (sheets.shown = !sheets.shown),
+    'Alt+s': useSheetToggle(),
     'Alt+c': () => (study.show = NEXT[study.show]),
     'Ctrl+z': () => study.overview?.undo && void study.moveHead('undo'),
     'Ctrl+Shift+z': () => study.overview?.redo && void study.moveHead('redo'),

@@ -87,7 +87,7 @@ useEventListener(window, 'keydown', (event) => {
     </div>
     <p v-if="nothingMet" class="nothing" role="status" data-test="nothing-met">No name of this document is in the study: is it the codebook of another one? Nothing is applied. Names that mean a variable here can be told under “only in the sheet”.</p>
     <template v-if="shown === 'differs'">
-      <div class="narrow">
+      <div class="chips">
         <button :class="{ on: !kind || !kinds.has(kind) }" :aria-pressed="!kind" @click="kind = ''">all {{ count(rows.reduce((sum, row) => sum + row.ids.length, 0)) }}</button>
         <button v-for="[name, number] in kinds" :key="name" :class="{ on: kind === name }" :aria-pressed="kind === name" :data-test="`kind-${name.replace(' ', '-')}`" @click="kind = name">{{ name }} {{ count(number) }}</button>
         <span class="grow" />
@@ -194,31 +194,12 @@ header span {
   font-size: 13px;
 }
 
-.narrow {
-  display: flex;
-  align-items: center;
-  gap: 6px;
+.chips {
   padding: 0 24px 6px;
-  flex-wrap: wrap;
 }
 
-.narrow button:not(.act) {
-  font-size: 12px;
-  line-height: 22px;
-  border: 1px solid var(--line2);
-  border-radius: 12px;
-  padding: 0 8px;
-  color: var(--soft);
-}
-
-.narrow .on {
-  border-color: var(--leaf) !important;
-  background: var(--leaf-pale);
-  color: var(--ink) !important;
-}
-
-.narrow .act {
-  margin-left: 8px;
+.chips .act {
+  margin-left: 10px;
 }
 
 .heads {

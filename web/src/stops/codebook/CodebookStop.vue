@@ -122,6 +122,7 @@ function go(variable: string): void {
 
 onBeforeUnmount(() => {
   panel.open = null
+  panel.pasted = ''
   sheets.comparing = false
   chosen.targets = null
 })

@@ -259,26 +259,7 @@ useEventListener(window, 'keydown', (event) => {
 }
 
 .chips {
-  display: flex;
-  gap: 4px;
   margin: 0 10px 4px;
-  flex-wrap: wrap;
-}
-
-.chips button {
-  font-size: 12px;
-  line-height: 22px;
-  border: 1px solid var(--line2);
-  border-radius: 12px;
-  padding: 0 7px;
-  background: var(--paper);
-  color: var(--soft);
-}
-
-.chips .on {
-  border-color: var(--leaf);
-  background: var(--leaf-pale);
-  color: var(--ink);
 }
 
 .none {
