@@ -199,3 +199,86 @@ def test_prose_alone_is_no_codebook(lines: list[str]) -> None:
     """Nothing is made up from sentences, headings and numbers in passing."""
     found = read_document("\n".join(lines))
     assert found.variables == ()
+
+
+BOUNDED: dict[str, str] = {
+    "in brackets": "{name} - {label} ({low} to {high})",
+    "with a word": "{name} - {label}, range: {low}-{high}",
+    "min and max": "{name}: {label} (min: {low}, max: {high})",
+    "a line beneath": "{name} - {label}\n    Range: {low} - {high}",
+    "two dots": "{name} = {label} ({low}..{high})",
+    "between": "{name}: {label} (between {low} and {high})",
+}
+
+
+@pytest.mark.parametrize("hand", BOUNDED)
+@settings(max_examples=30)
+@given(asked=studies(), ends=st.lists(st.tuples(st.integers(0, 50), st.integers(51, 4000)), min_size=8, max_size=8))
+def test_limits_however_they_are_said(hand: str, asked: list[Asked], ends: list[tuple[int, int]]) -> None:
+    """Bounds said in passing become limits, and leave the label; no code is made of them."""
+    text = "\n\n".join(
+        BOUNDED[hand].format(name=each.name, label=each.label, low=low, high=high)
+        for each, (low, high) in zip(asked, ends, strict=False)
+    )
+    found = {each.name: each.parts for each in read_document(text).variables}
+    assert list(found) == [each.name for each in asked], text
+    for each, (low, high) in zip(asked, ends, strict=False):
+        parts = found[each.name]
+        assert (parts.label, parts.limits.low, parts.limits.high) == (each.label, str(low), str(high)), text
+        assert parts.codes == parts.missing == ()
+
+
+SET_ASIDE: dict[str, str] = {
+    "Missing: 8, 9": "    Missing: 98, 99",
+    "98 = missing": "    98 = missing\n    99 = missing",
+    "refused and no answer": "    98 = refused\n    99 = no answer",
+    "in a sentence": "    98 and 99 are missing",
+}
+
+
+@pytest.mark.parametrize("hand", SET_ASIDE)
+@settings(max_examples=30)
+@given(asked=studies())
+def test_missing_codes_however_they_are_said(hand: str, asked: list[Asked]) -> None:
+    """They are set aside, and are no answers."""
+    text = "\n\n".join(
+        f"{each.name} - {each.label}\n" + "\n".join(f"    {code} = {label}" for code, label in each.codes) + "\n"
+        f"{SET_ASIDE[hand]}"
+        for each in asked
+    )
+    for each, found in zip(asked, read_document(text).variables, strict=True):
+        assert [(line.code, line.label) for line in found.parts.codes] == list(each.codes), text
+        assert {line.code for line in found.parts.missing} == {"98", "99"}, text
+
+
+SCALES: dict[str, Callable[[tuple[tuple[str, str], ...]], str]] = {
+    "a list in brackets": lambda codes: (
+        f"How good are these? ({', '.join(f'{code} = {label}' for code, label in codes)})"
+    ),
+    "lines": lambda codes: "How good are these?\n" + "\n".join(f"  {code} = {label}" for code, label in codes),
+    "semicolons": lambda codes: "Scale: " + "; ".join(f"{code} = {label}" for code, label in codes),
+}
+
+
+@pytest.mark.parametrize("hand", SCALES)
+@settings(max_examples=30)
+@given(labels=st.permutations(LABELS), answers=st.sampled_from(ANSWERS), count=st.integers(3, 7))
+def test_a_scale_stated_once(hand: str, labels: list[str], answers: tuple[str, ...], count: int) -> None:
+    """Items that follow a stated scale share it."""
+    codes = tuple((str(at), answer) for at, answer in enumerate(answers, 1))
+    items = [f"site_{number} - {label}" for number, label in enumerate(labels[:count], 1)]
+    text = f"{SCALES[hand](codes)}\n\n" + "\n".join(items) + "\n"
+    found = read_document(text).variables
+    assert [each.parts.label for each in found] == labels[:count], text
+    for each in found:
+        assert [(line.code, line.label) for line in each.parts.codes] == list(codes), text
+
+
+def test_a_scale_behind_a_variable_without_codes() -> None:
+    """A heading between them keeps the scale from the variable above it."""
+    text = (
+        "hours - Hours a week\n\nHow good are these?\n  1 = Poor\n  2 = Fair\n  3 = Good\n\n"
+        "site_1 - Water\nsite_2 - Paths\nsite_3 - Gates\n"
+    )
+    found = {each.name: [line.label for line in each.parts.codes] for each in read_document(text).variables}
+    assert found == {"hours": [], **{f"site_{number}": ["Poor", "Fair", "Good"] for number in (1, 2, 3)}}

@@ -130,10 +130,14 @@ def tidied(label: str) -> str:
     return label.strip()
 
 
+_ONE_OF_SEVERAL = re.compile(rf"(?:and|or|&|,)\s+{NUMBER}\b")
+"""What stands behind the first of several codes: "98 and 99 are missing"."""
 _NUMBERS = re.compile(rf"{NUMBER}(?:\s*-\s*\d+)?")
 
 
 def unlikely(code: Code) -> bool:
     """Whether this is hardly a code of a list: a word that stands for a number, or a label as long as a paragraph."""
+    if _ONE_OF_SEVERAL.match(code.label):
+        return True
     word = code.code is not None and not NUMBERED.match(code.code)
     return len(code.label) > 80 or (word and bool(_NUMBERS.fullmatch(code.label)))

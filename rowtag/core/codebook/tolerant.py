@@ -60,6 +60,7 @@ class Block:
     options: list[str] = field(default_factory=list)
     asked: bool = False
     parted: bool = False
+    closed: bool = False
 
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
@@ -73,6 +74,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     placed: set[int] = set()
     current: Block | None = None
     scale: Scale | None = None
+    above: Line | None = None
     scales: list[Scale] = []
     for line in lines:
         if line.number in tables:
@@ -89,7 +91,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
             placed.add(line.number)
             if scale is not None and scale.ended_by(current, lines):
                 scale = None
-            if scale is not None and scale.indent <= line.indent:
+            if scale is not None and len(scale.codes) > 1 and scale.indent <= line.indent:
                 scale.users.append(current)
                 scales = [*scales, scale] if scale not in scales else scales
         elif line.empty:
@@ -100,9 +102,11 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
             placed.add(line.number)
             current.last = line.number
         else:
-            scale = _scale(line, scale)
+            scale = _scale(line, scale, above)
+            above = line
             if current is not None:
                 current.ended = True
+                current.closed = current.closed or (not current.codes and line.indent <= current.head.line.indent)
     for block in blocks:
         _settle(block)
     _tell_questions(blocks)
@@ -162,7 +166,7 @@ def _in_lists(lines: Sequence[Line]) -> set[int]:
 def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     """Takes a line into the variable above it, where it belongs there."""
     inner = line.indent > block.head.line.indent
-    if line.indent < block.head.line.indent and block.ended:
+    if block.closed or (line.indent < block.head.line.indent and block.ended):
         return False
     if block.parted and not inner and not block.head.asked and not _unfinished(" ".join(block.text)):
         return False
@@ -216,7 +220,7 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     return False
 
 
-_MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\blevels\b|:\s")
+_MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\b(?:levels|missing)\b|:\s")
 
 
 def _banded(line: Line) -> bool:
@@ -288,8 +292,11 @@ class Scale:
         return not self.parted and any(line.blank for line in lines[places[-1] : block.head.line.number - 1])
 
 
-def _scale(line: Line, before: Scale | None) -> Scale | None:
-    """The scale that holds behind a line that names no variable: what it states itself, or an unused one before it."""
+def _scale(line: Line, before: Scale | None, above: Line | None) -> Scale | None:
+    """The scale that holds behind a line that names no variable: what it states itself, or an unused one before it.
+
+    One code a line begins a scale too where it is set with "=", as far in as the line `above` that it belongs to.
+    """
     said = read_text(line.text)
     if len(said.codes) > 1:
         if before is not None and not before.users:
@@ -301,6 +308,9 @@ def _scale(line: Line, before: Scale | None) -> Scale | None:
             before.codes.append(coded[0])
             before.lines.append(line.number)
         return before
+    if coded and coded[1] == "=" and NUMBERED.match(coded[0].code or ""):
+        indent = min(line.indent, above.indent) if above is not None else line.indent
+        return Scale([coded[0]], indent, [line.number])
     return None
 
 
