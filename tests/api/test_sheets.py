@@ -209,3 +209,24 @@ def test_codebook_text_over_http(beside: Beside) -> None:
     assert edited["new"] == ["frost"] and "Added 1 variable (frost)" in beside.take(edited["step"])["sentence"]
     refused = beside.client.post(f"{notation}/read", json={"text": "x\n  1 | | 2\n", "whole": True})
     assert refused.status_code == 422 and refused.json()["where"] == {"row": 2, "character": 7}
+
+
+def test_fifty_megabytes_of_text(beside: Beside) -> None:
+    """Neither handed in nor pasted: a sentence, and the study stays as it was."""
+    text = "tenure - how held\n" * (50 * 2**20 // 18)
+    handed = beside.client.post("/api/sheets/text", files={"file": ("long.txt", text.encode())})
+    assert handed.status_code == 413 and "a codebook of up to 8 MB is read" in handed.json()["detail"]
+    revision = beside.client.get(beside.url).json()["revision"]
+    step = {"do": "keep sheet", "sheet": "sheet2", "name": "Long", "text": text}
+    pasted = beside.client.post(f"{beside.url}/steps", json={"id": "step-long-1", "base": revision, "step": step})
+    assert pasted.status_code in (413, 422) and "up to" in pasted.json()["detail"]
+    assert beside.client.get(beside.url).json()["revision"] == revision
+
+
+def test_one_variable_with_two_lists(workspace: Workspace, client: TestClient) -> None:
+    """The same name twice with other codes: told once, as unsure, with both places; nothing is taken by itself."""
+    twice = "tenure - how held (1 = own, 2 = shared)\nshade - shade (1 = much)\ntenure - held (1 = lent, 8 = let)\n"
+    beside = Beside(workspace, client, twice)
+    (tenure,) = [each for each in beside.post("differences", {})["differs"] if each["name"] == "tenure"]
+    assert tenure["certainty"] <= 0.5 and "lines 1 and 3 both describe it" in tenure["reason"]
+    assert [each["part"] for each in tenure["differences"]] == ["label", "code list"]

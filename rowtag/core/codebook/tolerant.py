@@ -69,54 +69,31 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     tables = dict(_tables(lines))
     listed = _in_lists(lines)
     heads = {head.line.number: (head, sure, why) for head, sure, why in heads_of(lines, known)}
-    blocks: list[Block] = []
     found: list[Described] = []
-    placed: set[int] = set()
-    current: Block | None = None
-    scale: Scale | None = None
-    above: Line | None = None
-    scales: list[Scale] = []
+    walk = _Walk(lines)
     for line in lines:
         if line.number in tables:
             rows, roles, numbers = tables[line.number]
             found += read_rows(rows, roles, numbers)
-            placed |= {line.number, *numbers}
-            current = None
-        elif line.number in placed:
+            walk.placed |= {line.number, *numbers}
+            walk.current = None
+        elif line.number in walk.placed:
             continue
         elif line.number in heads:
-            current = Block(*heads[line.number], last=line.number)
-            current.text = [current.head.rest] if current.head.rest else []
-            blocks.append(current)
-            placed.add(line.number)
-            if scale is not None and scale.ended_by(current, lines):
-                scale = None
-            if scale is not None and len(scale.codes) > 1 and scale.indent <= line.indent:
-                scale.users.append(current)
-                scales = [*scales, scale] if scale not in scales else scales
+            walk.begin(Block(*heads[line.number], last=line.number))
         elif line.empty:
-            if current is not None and line.blank:
-                current.parted = True
-                current.ended = current.ended or bool(current.codes) or bool(read_text(" ".join(current.text)).codes)
-        elif current is not None and _belongs(current, line, line.number in listed):
-            placed.add(line.number)
-            current.last = line.number
+            walk.pause(line)
+        elif walk.current is not None and _belongs(walk.current, line, line.number in listed):
+            walk.placed.add(line.number)
+            walk.current.last = line.number
         else:
-            scale = _scale(line, scale, above)
-            above = line
-            if current is not None:
-                current.ended = True
-                current.closed = current.closed or (not current.codes and line.indent <= current.head.line.indent)
-    for block in blocks:
+            walk.leave(line)
+    for block in walk.blocks:
         _settle(block)
-    _tell_questions(blocks)
-    for stated in scales:
-        placed.update(stated.lines)
-        for block in stated.users:
-            if not block.codes and block.limits is None:
-                block.codes = list(stated.codes)
-    variables = _once((*found, *(each for block in blocks for each in _described(block))))
-    unplaced = tuple(line.number for line in lines if not line.empty and line.number not in placed)
+    _tell_questions(walk.blocks)
+    walk.share()
+    variables = _once((*found, *(each for block in walk.blocks for each in _described(block))))
+    unplaced = tuple(line.number for line in lines if not line.empty and line.number not in walk.placed)
     return Understood(tuple(sorted(variables, key=lambda each: each.lines)), {}, unplaced)
 
 
@@ -173,23 +150,39 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     if _TABLE_HEAD.match(line.plain) and (inner or not block.ended):
         block.in_table = True
         return True
-    said = ":" in line.plain or "=" in line.plain
-    if said and (inner or not block.ended) and _KEY.match(line.plain):
-        for part in _KEYS_INSIDE.split(line.text):
-            if key := _KEY.match(part.strip()):
-                block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
-        block.ended = False
+    if _takes_keys(block, line, inner):
         return True
     if not block.ended and ("__" in line.plain or line.plain.endswith(".....")):
         return True  # room to write in
-    unfinished = bool(block.text) and not block.codes and _unfinished(block.text[-1])
-    if unfinished and not block.ended:
+    if not block.ended and block.text and not block.codes and _unfinished(block.text[-1]):
         block.text.append(line.text)
         return True
+    took = _takes_codes(block, line, inner, in_list)
+    if took is not None:
+        return took
+    if block.ended and not (inner and not block.codes):
+        return False
+    return inner and _takes_words(block, line)
+
+
+def _takes_keys(block: Block, line: Line, inner: bool) -> bool:
+    """Takes a line that says parts by their names, `Label: How held`, `Range: 0-80`."""
+    said = ":" in line.plain or "=" in line.plain
+    if not (said and (inner or not block.ended) and _KEY.match(line.plain)):
+        return False
+    for part in _KEYS_INSIDE.split(line.text):
+        if key := _KEY.match(part.strip()):
+            block.said[key["key"].casefold().split()[0]] = key["rest"].strip()
+    block.ended = False
+    return True
+
+
+def _takes_codes(block: Block, line: Line, inner: bool, in_list: bool) -> bool | None:
+    """Takes a line of one code or several; None where that is not told by its codes."""
     listed = read_text(line.text) if _MAY_LIST.search(line.plain) else Said(line.text)
     several = len(listed.codes) > 1 and not listed.rest
     apart = several and (not block.codes or all(code.reason or missing_reason(code.label)[0] for code in listed.codes))
-    if not (block.ended and not inner) and not apart:
+    if (inner or not block.ended) and not apart:
         coded = None if _banded(line) else code_line(line.text, table=block.in_table)
         if coded and _listed_or_fits(block, line, *coded, in_list=in_list):
             block.codes.append(coded[0])
@@ -203,21 +196,23 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
         if listed.rest:
             block.text.append(listed.rest)
         return True
-    if block.ended and not (inner and not block.codes):
-        return False
-    if inner and block.codes and block.code_indent is not None and line.indent > block.code_indent + 1:
+    return None
+
+
+def _takes_words(block: Block, line: Line) -> bool:
+    """Takes an indented line of words: a label wrapped, a wording, an answer without a code, more of the meaning."""
+    if block.codes:
+        if block.code_indent is None or line.indent <= block.code_indent + 1:
+            return False
         last = block.codes[-1]
         block.codes[-1] = replace(last, label=f"{last.label} {line.text}")
-        return True
-    if inner and not block.codes:
-        if line.text.endswith("?") and any(block.text) and not block.wording:
-            block.wording = line.text
-        elif line.indent == block.code_indent or _banded(line):
-            block.options, block.code_indent = [*block.options, line.text], line.indent
-        else:
-            block.text.append(line.text)
-        return True
-    return False
+    elif line.text.endswith("?") and any(block.text) and not block.wording:
+        block.wording = line.text
+    elif line.indent == block.code_indent or _banded(line):
+        block.options, block.code_indent = [*block.options, line.text], line.indent
+    else:
+        block.text.append(line.text)
+    return True
 
 
 _MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\b(?:levels|missing)\b|:\s")
@@ -312,6 +307,61 @@ def _scale(line: Line, before: Scale | None, above: Line | None) -> Scale | None
         indent = min(line.indent, above.indent) if above is not None else line.indent
         return Scale([coded[0]], indent, [line.number])
     return None
+
+
+# Going through a document --------------------------------------------------------------------------
+
+
+@dataclass
+class _Walk:
+    """Where somebody is who reads a document line by line: the variable at hand, and the scale that holds."""
+
+    lines: Sequence[Line]
+    blocks: list[Block] = field(default_factory=list)
+    placed: set[int] = field(default_factory=set)
+    current: Block | None = None
+    scale: Scale | None = None
+    scales: list[Scale] = field(default_factory=list)
+    above: Line | None = None
+    """The last line that belongs nowhere."""
+
+    def begin(self, block: Block) -> None:
+        """A variable begins."""
+        block.text = [block.head.rest] if block.head.rest else []
+        line = block.head.line
+        self.current = block
+        self.blocks.append(block)
+        self.placed.add(line.number)
+        if self.scale is not None and self.scale.ended_by(block, self.lines):
+            self.scale = None
+        if self.scale is not None and len(self.scale.codes) > 1 and self.scale.indent <= line.indent:
+            self.scale.users.append(block)
+            if not any(each is self.scale for each in self.scales):
+                self.scales.append(self.scale)
+
+    def pause(self, line: Line) -> None:
+        """A line that says nothing: a blank one may end a list."""
+        block = self.current
+        if block is not None and line.blank:
+            block.parted = True
+            block.ended = block.ended or bool(block.codes) or bool(read_text(" ".join(block.text)).codes)
+
+    def leave(self, line: Line) -> None:
+        """A line of no variable: it may state a scale, and parts the variable above it from what follows."""
+        self.scale = _scale(line, self.scale, self.above)
+        self.above = line
+        block = self.current
+        if block is not None:
+            block.ended = True
+            block.closed = block.closed or (not block.codes and line.indent <= block.head.line.indent)
+
+    def share(self) -> None:
+        """Gives scales to those that stand behind them and have no codes of their own."""
+        for scale in self.scales:
+            self.placed.update(scale.lines)
+            for block in scale.users:
+                if not block.codes and block.limits is None:
+                    block.codes = list(scale.codes)
 
 
 # What a block says -------------------------------------------------------------------------------

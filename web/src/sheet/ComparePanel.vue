@@ -106,7 +106,7 @@ useEventListener(window, 'keydown', (event) => {
       </v-virtual-scroll>
       <p v-else class="soft rows">Nothing differs: all that the sheet says of these variables stands in the study.</p>
     </template>
-    <div v-else-if="shown === 'only in the sheet'" class="rows scroll"><OnlySheet :compare="compare" @look="emit('look', [], $event)" /></div>
+    <div v-else-if="shown === 'only in the sheet'" class="rows column"><OnlySheet :compare="compare" @look="emit('look', [], $event)" /></div>
     <div v-else class="rows scroll">
       <p class="soft lead">{{ shown === 'agrees' ? 'All that the sheet says of these stands in the study.' : 'The sheet says nothing of these, or calls them by names that are not known here.' }}</p>
       <div class="strips">
@@ -218,6 +218,11 @@ header span {
   min-height: 0;
   padding: 0 24px 16px;
   outline-offset: -2px;
+}
+
+.column {
+  display: flex;
+  flex-direction: column;
 }
 
 .lead {

@@ -7,48 +7,57 @@ import { useStudy } from '@/study/store'
 import type { Compare } from './compare'
 import { saidOf, sureness, titleOf, UNSURE } from './words'
 
-const props = defineProps<{ compare: Compare }>()
+const { compare } = defineProps<{ compare: Compare }>()
 const emit = defineEmits<{ look: [lines: [number, number]] }>()
 const study = useStudy()
-const found = computed(() => props.compare.found.value)
+const found = computed(() => compare.found.value)
 const only = computed(() => found.value?.only_sheet ?? [])
 const free = computed(() => (found.value?.only_data ?? []).flatMap((id) => study.byId.get(id) ?? []))
-const all = computed(() => only.value.length > 0 && only.value.every((each) => props.compare.added.value.includes(each.name)))
+const all = computed(() => only.value.length > 0 && only.value.every((each) => compare.added.value.includes(each.name)))
 
 function near(name: string): { id: string; name: string } | null {
   const id = found.value?.near[name]
-  const tag = id && !props.compare.decided.value.apart.includes(name) ? study.byId.get(id) : undefined
+  const tag = id && !compare.decided.value.apart.includes(name) ? study.byId.get(id) : undefined
   return tag ? { id: tag.id, name: tag.name } : null
 }
-const value = (event: Event): string => (event.target as HTMLSelectElement).value
+
+/** Takes the name of a variable that somebody gives; what is none is not kept. */
+function mean(name: string, event: Event): void {
+  const field = event.target as HTMLInputElement
+  const meant = free.value.find((tag) => tag.name.toLowerCase() === field.value.trim().toLowerCase())
+  if (meant) compare.mean(name, meant.id)
+  else field.value = ''
+}
 </script>
 
 <template>
   <div v-if="only.length" class="only">
     <label class="all"><input type="checkbox" :checked="all" data-test="add-all" @change="compare.add(only.map((each) => each.name), !all)" /> Add all {{ only.length }} as new variables, blank in every record</label>
-    <div v-for="each in only" :key="each.name" class="row" :data-test="`only-sheet-${each.name}`" @mouseenter="emit('look', [each.first, each.last])" @focusin="emit('look', [each.first, each.last])">
-      <div class="mono name" :title="each.name">{{ each.name }}</div>
-      <div>
-        <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
-        <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
-      </div>
-      <div class="answer">
-        <template v-if="near(each.name)">
-          Is it <b class="mono">{{ near(each.name)!.name }}</b>?
-          <button class="act" data-test="near-yes" @click="compare.mean(each.name, near(each.name)!.id)">yes</button>
-          <button class="act" data-test="near-no" @click="compare.mean(each.name, null)">no</button>
-        </template>
-        <template v-else>
-          <label v-if="free.length">means
-            <select :aria-label="`Variable that ${each.name} means`" value="" @change="value($event) && compare.mean(each.name, value($event))">
-              <option value="">none of the study</option>
-              <option v-for="tag in free" :key="tag.id" :value="tag.id">{{ tag.name }}</option>
-            </select>
-          </label>
-          <label><input type="checkbox" :checked="compare.added.value.includes(each.name)" data-test="add" @change="compare.add([each.name], !compare.added.value.includes(each.name))" /> add it</label>
-        </template>
-      </div>
-    </div>
+    <datalist id="free-variables"><option v-for="tag in free" :key="tag.id" :value="tag.name">{{ tag.label }}</option></datalist>
+    <v-virtual-scroll :items="only" class="rows scroll">
+      <template #default="{ item: each }">
+        <div class="row" :data-test="`only-sheet-${each.name}`" @mouseenter="emit('look', [each.first, each.last])" @focusin="emit('look', [each.first, each.last])">
+          <div class="mono name" :title="each.name">{{ each.name }}</div>
+          <div>
+            <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
+            <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
+          </div>
+          <div class="answer">
+            <template v-if="near(each.name)">
+              Is it <b class="mono">{{ near(each.name)!.name }}</b>?
+              <button class="act" data-test="near-yes" @click="compare.mean(each.name, near(each.name)!.id)">yes</button>
+              <button class="act" data-test="near-no" @click="compare.mean(each.name, null)">no</button>
+            </template>
+            <template v-else>
+              <label v-if="free.length">means
+                <input list="free-variables" class="mono meant" placeholder="none of the study" spellcheck="false" :aria-label="`Variable that ${each.name} means`" data-test="means" @change="mean(each.name, $event)" />
+              </label>
+              <label><input type="checkbox" :checked="compare.added.value.includes(each.name)" data-test="add" @change="compare.add([each.name], !compare.added.value.includes(each.name))" /> add it</label>
+            </template>
+          </div>
+        </div>
+      </template>
+    </v-virtual-scroll>
   </div>
   <p v-else class="soft">Every variable of the sheet is in the study.</p>
   <p v-if="Object.keys(compare.decided.value.matches).length" class="soft said">
@@ -95,13 +104,32 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
   font-size: 13px;
 }
 
-select {
+.only {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+
+.rows {
+  flex: 1;
+  min-height: 0;
+}
+
+.meant {
   width: 158px;
+  height: 27px;
   border: 1px solid var(--edge);
   border-radius: 6px;
   background: var(--white);
-  height: 27px;
   padding: 0 6px;
+  font-size: 12.5px;
+}
+
+.meant::placeholder {
+  font-family: var(--sans);
+  color: var(--soft);
+  opacity: 1;
 }
 
 input[type='checkbox'] {
