@@ -282,3 +282,17 @@ def test_a_scale_behind_a_variable_without_codes() -> None:
     )
     found = {each.name: [line.label for line in each.parts.codes] for each in read_document(text).variables}
     assert found == {"hours": [], **{f"site_{number}": ["Poor", "Fair", "Good"] for number in (1, 2, 3)}}
+
+
+def test_a_label_that_ends_in_a_comma() -> None:
+    """Codes that count on are no continuation of an unfinished label; other lines are."""
+    text = "".join(
+        f"{name} - Kinds of bread, \n    1 rye\n    2 wheat\n    3 other\n\n" for name in ("bake_1", "bake_2")
+    )
+    for each in read_document(text).variables:
+        assert [line.code for line in each.parts.codes] == ["1", "2", "3"]
+    wrapped = "".join(
+        f"{name} - Years in use, or\n    12 months at least\n\n" for name in ("oven_1", "oven_2", "oven_3")
+    )
+    for each in read_document(wrapped).variables:
+        assert (each.parts.label, each.parts.codes) == ("Years in use, or 12 months at least", ())

@@ -1,6 +1,7 @@
 """The document beside the work, on the real screen: pasted, followed, taken from, compared as a whole."""
 
 import re
+import time
 from contextlib import closing
 from pathlib import Path
 
@@ -164,6 +165,8 @@ def test_the_four_groups(screen: Screen, plots: Path) -> None:
     assert look_with_axe(screen, "the comparison") == []
     screen.press(Keys.CONTROL, Keys.ENTER)
     screen.until("compare-status", "0 taken, 1 kept")
+    time.sleep(1)  # whatever the panel asks afterwards has been answered
+    screen.until("notice", "Took")
     screen.press(Keys.ALT, "6")
     screen.until("diary-line", "from “Notes”")
     screen.press(Keys.CONTROL, "z")

@@ -128,13 +128,18 @@ def _tables(lines: Sequence[Line]) -> Iterator[tuple[int, tuple[list[tuple[str, 
 
 
 def _in_lists(lines: Sequence[Line]) -> set[int]:
-    """Lines that look like codes in words, and have others of their kind right beside them."""
+    """Lines that look like codes and have others of their kind right beside them: signed alike, or counting on."""
     kinds: dict[int, tuple[int, str]] = {}
+    steps: dict[int, tuple[int, int]] = {}
     for line in lines:
         coded = None if line.empty else code_line(line.text)
         if coded and coded[1] in ("=", ":", "-", "  ", "\t") and len(coded[0].label.split()) <= 8:
             kinds[line.number] = (line.indent, coded[1])
-    return {at for at, kind in kinds.items() if kind in (kinds.get(at - 1), kinds.get(at + 1))}
+        elif coded and coded[1] == " " and (coded[0].code or "").isdigit():
+            steps[line.number] = (line.indent, int(coded[0].code or 0))
+    counted = {at for at, (indent, code) in steps.items() if steps.get(at + 1) == (indent, code + 1)}
+    counted |= {at + 1 for at in counted}
+    return counted | {at for at, kind in kinds.items() if kind in (kinds.get(at - 1), kinds.get(at + 1))}
 
 
 # Lines beneath a head ----------------------------------------------------------------------------
@@ -155,8 +160,10 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
     if not block.ended and ("__" in line.plain or line.plain.endswith(".....")):
         return True  # room to write in
     if not block.ended and block.text and not block.codes and _unfinished(block.text[-1]):
-        block.text.append(line.text)
-        return True
+        coded = code_line(line.text) if in_list else None
+        if coded is None or coded[1] != " ":  # codes that count on are no more of the text
+            block.text.append(line.text)
+            return True
     took = _takes_codes(block, line, inner, in_list)
     if took is not None:
         return took

@@ -206,14 +206,16 @@ header span {
   display: grid;
   grid-template-columns: 124px 84px minmax(0, 1.15fr) minmax(0, 1fr) minmax(0, 0.85fr) 118px;
   gap: 8px;
-  margin: 0 24px;
-  padding: 6px 0;
+  padding: 6px 24px;
+  overflow-y: hidden;
+  scrollbar-gutter: stable;
   border-bottom: 1px solid var(--line2);
   font-size: 12px;
   color: var(--soft);
 }
 
 .rows {
+  scrollbar-gutter: stable;
   flex: 1;
   min-height: 0;
   padding: 0 24px 16px;

@@ -144,8 +144,10 @@ export function useCompare() {
     return (await got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/step', { params: { path }, body: wanted }))).step as AnyStep
   }
   const settled = refDebounced(request, 200)
+  // A request is made for the differences that were found: it means nothing for what a step has left since.
+  const current = computed(() => settled.value === request.value && found.value?.revision === study.revision)
   const preview = useAsked(
-    () => [settled.value, sheets.id, study.revision] as const,
+    () => [current.value ? settled.value : null, sheets.id, study.revision] as const,
     ([wanted]) => (wanted ? step(wanted).then(study.preview) : null),
   )
 
