@@ -1,6 +1,6 @@
 /** A document against the study: what differs, what somebody has decided of it, and the step that comes of that. */
 import { refDebounced, useDebounceFn, useSessionStorage } from '@vueuse/core'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, toRaw, watch } from 'vue'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
@@ -145,7 +145,7 @@ export function useCompare() {
   }
   const settled = refDebounced(request, 200)
   // A request is made for the differences that were found: it means nothing for what a step has left since.
-  const current = computed(() => settled.value === request.value && found.value?.revision === study.revision)
+  const current = computed(() => toRaw(settled.value) === request.value && found.value?.revision === study.revision)
   const preview = useAsked(
     () => [current.value ? settled.value : null, sheets.id, study.revision] as const,
     ([wanted]) => (wanted ? step(wanted).then(study.preview) : null),
