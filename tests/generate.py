@@ -6,12 +6,12 @@ from rowtag.core.column import column_of_texts
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
-from rowtag.core.steps.entries import ReplaceEntries, SetEntries
+from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
 from rowtag.core.steps.stamp import STAMPED, Stamp
-from rowtag.core.steps.start import AddBlankRecords, AddVariables, NewVariable, Places
+from rowtag.core.steps.start import AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
@@ -23,12 +23,17 @@ ODD = [
     "1,5", "1.234,5", "1,234", "12 hrs", "n/a", "N/A", ".", "nan", "inf", "1e5", "1_000", "-0", "0", "£5", "-£5",
     "5 £", "5%", "2026-05-03", "2026-02-30", "3.5.2026", "05/03/2026", "2026-5-3", "10:30", "24:00",
     "2026-05-03 10:30", "2026-05-03T10:30:15", "Y", "y", "é", "e\u0301", "Дуже", "=1+1", "1-2", "--",
-    "999999999999999999", "9999999999999999999", "0.1000000000000000055", "0.100000000000000005", "0.1",
+    "999999999999999999", "999999999999999997", "9999999999999999999", "0.1000000000000000055", "0.100000000000000005",
+    "0.1", "1e-05", "2.5E+03", "-4.12300000080115e-05", "-0.0000412300000080115", "1e999", "1e-999", "2500", "1e+5",
+    "0.10000000000000000555111512312578", "1000000000000000000000", "1e21", "E5", "5e", "1e5.0",
 ]  # fmt: skip
 entries = (
     st.sampled_from(ODD) | st.text(max_size=6) | st.integers(-99, 99).map(str) | st.decimals(-9, 99, places=2).map(str)
 )
-codes = st.sampled_from(["1", "2", "3", "8", "-9", "99", "2.5", "Y", "n/a", "é", "2026-05-03", "10:30", "0.1", "01"])
+codes = st.sampled_from(
+    ["1", "2", "3", "8", "-9", "99", "2.5", "Y", "n/a", "é", "2026-05-03", "10:30", "0.1", "01", "1e5", "2500",
+     "999999999999999999", "0.1000000000000000055", ".."]
+)  # fmt: skip
 ends = st.none() | st.sampled_from(["0", "1", "2.5", "80", "-5", "0.1", "2026-05-03", "10:30", "999999999999999999"])
 labels = st.sampled_from(["", "Yes", "In my own name", "Дуже"])
 reasons = st.sampled_from(["refused", "don't know", "not asked", "other"])

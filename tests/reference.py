@@ -4,6 +4,7 @@ Numbers through `decimal`, dates through `datetime`, patterns through `re`. Ever
 compared with this.
 """
 
+import math
 import re
 import unicodedata
 from collections import Counter
@@ -31,7 +32,7 @@ def trimmed(entry: str) -> str:
 
 
 def number(text: str, tag: Tag) -> Decimal | None:
-    """A number as the tag's marks have it; at most 18 digits that count on either side of the mark."""
+    """A number as the tag's marks have it; with more than 18 significant digits its nearest double."""
     marks = tag.marks
     sign = re.escape(marks.sign)
     text = text.replace("\u2212", "-")
@@ -41,18 +42,21 @@ def number(text: str, tag: Tag) -> Decimal | None:
             if found:
                 text = (found[1] if found[1] in ("+", "-") else "") + found[2]
                 break
-    found = re.fullmatch(rf"([+-]?)([0-9{re.escape(marks.thousands)}]*)(?:{re.escape(marks.decimal)}([0-9]+))?", text)
+    digits = rf"([+-]?)([0-9{re.escape(marks.thousands)}]*)(?:{re.escape(marks.decimal)}([0-9]+))?"
+    found = re.fullmatch(digits + "([eE][+-]?[0-9]{1,3})?", text)
     if not found or not (found[2] or found[3]):
         return None
     whole, fraction = found[2], found[3] or ""
     if marks.thousands and marks.thousands in whole:
         groups = whole.split(marks.thousands)
-        if not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:]) or len(groups) > 6:
+        if not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:]):
             return None
         whole = "".join(groups)
-    if len(whole.lstrip("0")) > 18 or len(fraction.rstrip("0")) > 18:
+    exact = Decimal(f"{found[1]}{whole or '0'}.{fraction or '0'}{found[4] or ''}")
+    nearest = float(exact)
+    if math.isinf(nearest) or (nearest == 0 and exact != 0):
         return None
-    return Decimal(f"{found[1]}{whole or '0'}.{fraction or '0'}")
+    return Decimal(repr(nearest)) if len((whole + fraction).strip("0")) > 18 else exact
 
 
 def plain_number(text: str) -> Decimal | None:
@@ -98,7 +102,9 @@ def value(text: str, tag: Tag):  # type: ignore[no-untyped-def]
     if tag.type in DATES:
         return moment(text, tag.type, tag.marks.date_order)
     found = number(text, tag)
-    return None if found is None or (tag.type == "integer" and found != int(found)) else found
+    if found is not None and tag.type == "integer":
+        return found if found == int(found) and abs(found) < 10**18 and "e" not in text.lower() else None
+    return found
 
 
 def code_value(code: str, tag: Tag):  # type: ignore[no-untyped-def]

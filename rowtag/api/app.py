@@ -1,5 +1,6 @@
 """The application, built from lists in one place."""
 
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -15,7 +16,9 @@ from rowtag.api.context import Context, user_name
 from rowtag.api.guard import COOKIE, ENTRANCE, Guard
 from rowtag.api.problems import Problem, reply
 from rowtag.api.routes import ROUTERS
-from rowtag.service.announcer import Announcer
+from rowtag.core.engine import engine
+from rowtag.service.announcer import Announcer, Event
+from rowtag.service.beside import Beside
 from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
 from rowtag.store.workspace import Workspace
@@ -33,6 +36,7 @@ def create_app(
     async def life(app: FastAPI) -> AsyncIterator[None]:
         yield
         if workspace is not None:
+            app.state.context.beside.close()
             app.state.context.jobs.close()
             app.state.context.files.close()
             workspace.close()
@@ -49,7 +53,10 @@ def create_app(
         responses={"default": {"model": Problem, "description": "What went wrong, where, and what to do"}},
     )
     if workspace is not None:
-        app.state.context = Context(workspace, Files(workspace), Jobs(), Announcer(), user_name())
+        announcer = Announcer()
+        beside = Beside(lambda id, revision: announcer.announce(id, Event("checked", {"revision": revision})))
+        app.state.context = Context(workspace, Files(workspace), Jobs(), announcer, beside, user_name())
+        engine.clock = time.perf_counter
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

@@ -2,14 +2,16 @@
 
 import getpass
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
-from rowtag.service.announcer import Announcer
+from rowtag.service.announcer import Announcer, Event
+from rowtag.service.beside import Beside
 from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
-from rowtag.store.studyfile import Outcome, StudyFile
+from rowtag.store.diary import Outcome
+from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
 
 
@@ -21,21 +23,24 @@ class Context:
     files: Files
     jobs: Jobs
     announcer: Announcer
+    beside: Beside
     by: str
 
     def study(self, id: str) -> StudyFile:
         """An open study."""
         return self.workspace.study(id)
 
-    def changed(self, id: str) -> None:
-        """Notes a change of a study in the catalogue and tells open windows."""
-        self.workspace.note_change(id)
-        self.announcer.announce(id, self.study(id).revision)
-
     def kept(self, id: str, outcome: Outcome) -> Outcome:
         """Passes an outcome on after telling about it."""
-        self.changed(id)
+        self.changed(id, outcome.revision, outcome.account["touched"], outcome.step_id)
         return outcome
+
+    def changed(self, id: str, revision: int, touched: dict[str, Any], step: str | None = None) -> None:
+        """Notes a change of a study in the catalogue, tells open windows, and has all of it looked at again."""
+        self.workspace.note_change(id)
+        told = {"revision": revision, "touched": touched, "step": step}
+        self.announcer.announce(id, Event("revision", told))
+        self.beside.ask(id, *self.study(id).snapshot())
 
 
 def user_name() -> str:

@@ -6,25 +6,33 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready, looked_at
+from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.memo import Memo
 from rowtag.core.reading import Fill
-from rowtag.core.steps import STEPS, Step
+from rowtag.core.steps import STEPS, Step, up_to_date
 from rowtag.core.study import Study, Variable
 from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
-from rowtag.core.tag import Level, Pattern, Reason, Tag, Type, Use
+from rowtag.core.tag import Level, Pattern, Reason, Type, Use
+from rowtag.core.touched import parts_between
+from rowtag.core.worked_out import accepted, entries, reading, records, words, worked_out
 
 MOST_ROWS = 300
 """Rows of one table that are sent."""
 
 _ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
+
+
+def _read_step(given: Any) -> Any:
+    """A written step as `load` reads it: brought up to date, what was not given left out."""
+    return up_to_date(given) if isinstance(given, dict) and given.get("do") in STEPS else given
+
+
 if TYPE_CHECKING:
     AnyStep = Step
 else:
-    AnyStep = Annotated[reduce(or_, _ALONE), Field(discriminator="do")]
+    AnyStep = Annotated[reduce(or_, _ALONE), Field(discriminator="do"), BeforeValidator(_read_step)]
     """Every step that needs nothing but itself (bringing in goes through the intake)."""
 
 
@@ -108,6 +116,8 @@ class TableRow(BaseModel):
     reading: Literal["valid", "missing", "stray"]
     listed: bool
     unreadable: bool
+    low: str | None
+    high: str | None
     reason: Reason | None
     within: int = 1
     mixed: bool = False
@@ -138,7 +148,7 @@ class FindingModel(BaseModel):
             message=finding.message,
             count=finding.count,
             evidence=list(finding.evidence[:most]),
-            evidence_count=len(finding.evidence),
+            evidence_count=finding.different,
         )
 
 
@@ -165,15 +175,34 @@ class VariableTable(BaseModel):
 
 
 class StepRequest(BaseModel):
-    """A step under the id its client gave it, and the revision it was made for."""
+    """A step under the id its client gave it, the revision it was made for, and own steps that were laid over it."""
 
     id: Annotated[str, Field(min_length=8, max_length=64)]
     base: int
+    over: list[str] = []
     step: AnyStep
 
 
 class PreviewRequest(BaseModel):
     step: AnyStep
+
+
+class TouchedParts(BaseModel):
+    """What is otherwise since: variables whose tags or entries are, shelves, and whether order or records are."""
+
+    tags: list[str]
+    entries: list[str]
+    shelves: list[str]
+    order: bool
+    records: bool
+
+
+class OldByNewModel(BaseModel):
+    """What became of the entries of a variable: old, new, and in how many records; the commonest pairs first."""
+
+    variable: str
+    pairs: list[tuple[str, str, int]]
+    different: int
 
 
 class Account(BaseModel):
@@ -183,6 +212,8 @@ class Account(BaseModel):
     entries: int
     before: FillCounts
     after: FillCounts
+    touched: TouchedParts | None = None
+    evidence: list[OldByNewModel] = []
 
 
 class StepOutcome(BaseModel):
@@ -213,10 +244,11 @@ class StepPreview(BaseModel):
 
 
 class HeadRequest(BaseModel):
-    """Where the head should go; `expected` is the revision that the client sees."""
+    """Where the head should go; `expected` is the revision that the client sees, `over` own steps laid over it."""
 
     to: Literal["undo", "redo", "go"]
     expected: int
+    over: list[str] = []
     state: int | None = None
 
 
@@ -225,12 +257,24 @@ class HeadReply(BaseModel):
 
 
 class DiaryLineModel(StepOutcome):
+    model_config = ConfigDict(from_attributes=True)
+
     current: bool
 
 
-class DiaryPage(BaseModel):
+class DiaryRun(BaseModel):
+    """Steps of one run of work, newest first, and the sentence that tells them together."""
+
+    sentence: str
     lines: list[DiaryLineModel]
+
+
+class DiaryPage(BaseModel):
+    """Runs, newest first; `more` is the revision behind which the next page continues, if there is one."""
+
+    runs: list[DiaryRun]
     count: int
+    more: int | None
 
 
 class MapRow(BaseModel):
@@ -241,7 +285,11 @@ class MapRow(BaseModel):
 
 
 class CheckReport(BaseModel):
+    """All findings. Those across variables and records are worked out beside: `across` is the revision they hold for,
+    nothing where they have not been worked out yet."""
+
     revision: int
+    across: int | None
     findings: list[FindingModel]
     map: list[MapRow]
     accepted: int
@@ -262,8 +310,8 @@ def table_of(study: Study, id: str) -> VariableTable:
     """The table of a variable: a frequency where it is coded, figures where it is measured, else its entries."""
     tag = study.tag(id)
     coded = tag.wants_codes
-    freq = frequency(study, id, unlisted_values=coded)
-    entries, different = ([], 0) if coded or tag.type != "text" else commonest(study, id)
+    freq = frequency(study, id, unlisted_values=coded, most=MOST_ROWS)
+    common, different = ([], 0) if coded or tag.type != "text" else commonest(study, id)
     figures = summary(study, id) if not coded and tag.use != "identifier" else None
     bins = histogram(study, id) if tag.type != "text" and not coded and tag.use != "identifier" else None
     span = date_span(study, id)
@@ -279,11 +327,11 @@ def table_of(study: Study, id: str) -> VariableTable:
         fill=FillCounts.of(freq.fill),
         records=study.records.count,
         rows=rows_of(freq),
-        row_count=len(freq.rows),
+        row_count=len(freq.rows) + freq.left_out,
         summary=figures,
         histogram=bins,
         span=list(span) if span else None,
-        commonest=[Evidence(entry, count) for entry, count in entries],
+        commonest=[Evidence(entry, count) for entry, count in common],
         different=different,
     )
 
@@ -294,15 +342,9 @@ def rows_of(freq: Frequency) -> list[TableRow]:
     return [TableRow(**asdict(row), **shares) for row, shares in pairs]
 
 
+@worked_out(reading, words, entries, records, accepted)
 def strip_of(study: Study, id: str) -> TagStrip:
     """A tag as its strip; remembered for as long as nothing that it shows changes."""
-    return _strips.get(looked_at(study, id), lambda: _strip_of(study, id), lambda _: 2_000)
-
-
-_strips = Memo(limit=32 * 2**20)
-
-
-def _strip_of(study: Study, id: str) -> TagStrip:
     variable = study.variable(id)
     tag = variable.tag
     return TagStrip(
@@ -339,7 +381,7 @@ def changes_of(before: Study, after: Study, ids: Iterable[str]) -> list[TagChang
         if id not in wanted or id not in after.variables:
             continue
         was, now = before.tag(id), after.tag(id)
-        parts = [name for name in Tag.model_fields if getattr(was, name) != getattr(now, name)]
+        parts = list(parts_between(was, now))
         if before.codes(id) != after.codes(id) and "codes" not in parts:
             parts.append("codes")
         if parts:

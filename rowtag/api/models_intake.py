@@ -4,9 +4,9 @@ from pydantic import BaseModel, ConfigDict
 
 from rowtag.api.models import FillCounts
 from rowtag.core.checks.base import Evidence
+from rowtag.core.frame import Frame
 from rowtag.core.propose import Suspect
 from rowtag.core.reading import State
-from rowtag.core.records import records_with
 from rowtag.core.study import Study
 from rowtag.core.tables import commonest
 from rowtag.core.tag import Tag, Type
@@ -117,7 +117,7 @@ def _strays(study: Study, id: str, most: int, with_records: bool) -> tuple[list[
         StrayEntry(
             entry=text,
             count=int(counts[token]),
-            records=records_with(study, id, [token], most=6) if with_records else [],
+            records=Frame(study).numbers_of(id, [token], most=6) if with_records else [],
         )
         for token, text in zip(first.tolist(), texts, strict=True)
     ]

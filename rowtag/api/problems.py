@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from rowtag.core import errors
+from rowtag.core.problems import sentences
 
 STATUS: dict[type[errors.RowTagError], int] = {
     errors.RowTagError: 500,
@@ -68,8 +69,9 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
-        said = [f"{'.'.join(str(part) for part in each['loc'][1:])}: {each['msg']}" for each in error.errors()]
-        detail = "The request is not complete or not well formed: " + "; ".join(said[:5])
+        said = sentences(error.errors(), begin=1)
+        more = f"; and {len(said) - 5:,} more" if len(said) > 5 else ""
+        detail = f"This cannot be done as it was asked for: {'; '.join(said[:5])}{more}."
         return reply(Problem(title="Not well formed", status=422, detail=detail, details=said))
 
     @app.exception_handler(HTTPException)

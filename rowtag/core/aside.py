@@ -5,12 +5,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rowtag.core.memo import Memo
 from rowtag.core.propose.facts import Suspect, missing_words
 from rowtag.core.propose.numbers import Values, suspect_numbers
 from rowtag.core.reading import State, per_segment, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, Lens, MissingLine, Span
+from rowtag.core.worked_out import entries, reading, words, worked_out
 
 
 @dataclass(frozen=True)
@@ -27,9 +27,6 @@ class Candidate:
         return sum(self.counts.values())
 
 
-_memo = Memo(limit=16 * 2**20)
-
-
 def candidates(study: Study, ids: Iterable[str]) -> list[Candidate]:
     """Suspects over some variables that no tag sets aside yet: those in most variables first."""
     found: dict[tuple[str, str], dict[str, int]] = {}
@@ -40,20 +37,16 @@ def candidates(study: Study, ids: Iterable[str]) -> list[Candidate]:
     return sorted(listed, key=lambda each: (-len(each.counts), -each.total, each.entry))
 
 
+@worked_out(reading, words, entries)
 def suspects(study: Study, id: str) -> tuple[Suspect, ...]:
     """Entries of one variable that may stand for a missing answer and are not set aside."""
-    key = (study.column(id).serial, study.lens(id), study.records.serial)
-    return _memo.get(key, lambda: _suspects(study, id), lambda found: 200 * len(found))
-
-
-def _suspects(study: Study, id: str) -> tuple[Suspect, ...]:
-    reading, counts = study.reading(id), study.counts(id)
-    meant = per_segment(study.column(id), "words", missing_words)
-    tokens = np.flatnonzero(meant & (reading.states != State.MISSING) & (counts > 0))
-    words: dict[str, int] = {}
-    for text, count in zip(reading.texts(tokens).to_pylist(), counts[tokens].tolist(), strict=True):
-        words[text] = words.get(text, 0) + count
-    out = tuple(Suspect(text, count, "often stands for a missing answer") for text, count in words.items())
+    read, counts = study.reading(id), study.counts(id)
+    meant = per_segment(study.column(id), "missing words", missing_words)
+    tokens = np.flatnonzero(meant & (read.states != State.MISSING) & (counts > 0))
+    said: dict[str, int] = {}
+    for text, count in zip(read.texts(tokens).to_pylist(), counts[tokens].tolist(), strict=True):
+        said[text] = said.get(text, 0) + count
+    out = tuple(Suspect(text, count, "often stands for a missing answer") for text, count in said.items())
     tag = study.tag(id)
     if tag.type in NUMBER_TYPES and tag.use not in ("identifier", "weight"):
         labelled = {line.code for line in study.codes(id) if line.label}

@@ -1,11 +1,13 @@
-"""Columns: distinct texts (tokens), and per record a small index into them.
+"""Columns: distinct texts or numbers (tokens), and per record a small index into them.
 
 Token 0 of every column is the blank. A column may be shorter than its study; beyond its end is blank.
 Indexes come in chunks of 65,536 records, each in the smallest unsigned type that fits. An edit is a
-patch beside its chunk, folded in when patches grow; nothing is ever changed in place.
+patch beside its chunk, folded in when patches grow; a chunk that holds nothing yet is the blank one, whatever
+is recorded in it first being a patch too. Nothing is ever changed in place.
 """
 
 import itertools
+import weakref
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -15,7 +17,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, joined, large_texts, taken
+from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, gathered, joined, large_texts
 
 CHUNK = 65_536
 """Records in one chunk of indexes."""
@@ -42,12 +44,13 @@ def smallest(values: npt.NDArray[Any]) -> Indexes:
 
 
 class Chunk:
-    """Up to 65,536 indexes that never change, with the patches laid over them.
+    """The tokens of 65,536 records: indexes of the first ones that never change, and the patch laid over them.
 
-    `where` (int64, ascending, positions within the chunk) and `what` (uint32, tokens) are the patch.
+    `where` (int64, ascending, positions within the chunk) and `what` (uint32, tokens) are the patch, which may reach
+    further than the indexes. What lies beyond both is blank.
     """
 
-    __slots__ = ("_base", "_fetch", "_itemsize", "base_serial", "key", "size", "what", "where")
+    __slots__ = ("__weakref__", "_base", "_fetch", "_itemsize", "base_serial", "key", "size", "what", "where")
 
     def __init__(
         self,
@@ -64,6 +67,7 @@ class Chunk:
         assert base is not None or fetch is not None
         assert size <= CHUNK
         self.size = size
+        """How many indexes there are, the patch aside."""
         self.key = key
         self.base_serial = next(_serial) if base_serial is None else base_serial
         self._base = base
@@ -88,32 +92,52 @@ class Chunk:
         return self._itemsize or self.base.dtype.itemsize
 
     @property
+    def reach(self) -> int:
+        """Records up to the last that is recorded here; beyond is blank."""
+        return max(self.size, int(self.where[-1]) + 1) if self.where.size else self.size
+
+    @property
     def indexes(self) -> Indexes:
-        """The indexes with the patch applied."""
+        """The tokens of the records that this chunk reaches, the patch applied."""
         if not self.where.size:
             return self.base
-        out = self.base.astype(np.uint32)
+        out = np.zeros(self.reach, np.uint32)
+        out[: self.size] = self.base
         out[self.where] = self.what
         return out
 
+    def at(self, where: Positions) -> npt.NDArray[np.uint32]:
+        """The tokens at some positions within the chunk."""
+        out = np.zeros(where.size, np.uint32)
+        based = where < self.size
+        out[based] = self.base[where[based]]
+        if self.where.size:
+            found = np.minimum(np.searchsorted(self.where, where), self.where.size - 1)
+            patched = self.where[found] == where
+            out[patched] = self.what[found[patched]]
+        return out
+
     def patched(self, where: Positions, what: npt.NDArray[np.uint32]) -> "Chunk":
-        """This chunk with other tokens at some positions; folds the patch in when it has grown."""
-        if self.where.size + where.size > FOLD_PATCH_AT:
-            out = self.indexes.astype(np.uint32)
-            out[where] = what
-            return Chunk(self.size, base=smallest(out))
+        """This chunk with other tokens at some positions (ascending); folds the patch in when it has grown."""
         kept = ~np.isin(self.where, where)
         all_where = np.concatenate([self.where[kept], where])
         all_what = np.concatenate([self.what[kept], what])
         order = np.argsort(all_where)
+        laid = self.over(all_where[order], all_what[order])
+        return Chunk(laid.reach, base=smallest(laid.indexes)) if laid.where.size > FOLD_PATCH_AT else laid
+
+    def over(self, where: Positions, what: npt.NDArray[np.uint32]) -> "Chunk":
+        """A chunk over the same indexes with this patch in place of its own; itself where that is the same."""
+        if np.array_equal(self.where, where) and np.array_equal(self.what, what):
+            return self
         return Chunk(
             self.size,
             base=self._base,
-            fetch=self._fetch,
+            fetch=None if self._base is not None else lambda: self.base,
             key=self.key,
             itemsize=self._itemsize,
-            where=all_where[order],
-            what=all_what[order],
+            where=where,
+            what=what,
             base_serial=self.base_serial,
         )
 
@@ -122,18 +146,41 @@ class Chunk:
         return self.base_serial == other.base_serial
 
 
+BLANK_CHUNK = Chunk(0, base=smallest(np.empty(0, np.uint8)))
+"""A chunk in which nothing was ever recorded."""
+
+
+@dataclass(frozen=True, eq=False)
+class Edits:
+    """What a column has more or otherwise than an earlier one over the same indexes.
+
+    `grown`: tokens it knows more. Per chunk by its number: positions within it (int64), and the tokens there (uint32).
+    """
+
+    grown: int
+    chunks: Mapping[int, tuple[Positions, npt.NDArray[np.uint32]]]
+
+    @property
+    def positions(self) -> Positions:
+        """All positions in the column, ascending."""
+        parts = [where + number * CHUNK for number, (where, _) in sorted(self.chunks.items())]
+        return np.concatenate(parts) if parts else np.empty(0, np.int64)
+
+
 @dataclass(frozen=True, eq=False)
 class Column:
     """The entries of one variable. Equality is identity: a column that changed is another column."""
 
     segments: tuple[Segment, ...]
     chunks: tuple[Chunk, ...]
+    came: "weakref.ref[Column] | None" = None
+    """The column that this one was edited from, as long as somebody holds it."""
     serial: int = field(default_factory=lambda: next(_serial))
 
     @property
     def length(self) -> int:
         """Records this column reaches; beyond is blank."""
-        return (len(self.chunks) - 1) * CHUNK + self.chunks[-1].size if self.chunks else 0
+        return (len(self.chunks) - 1) * CHUNK + self.chunks[-1].reach if self.chunks else 0
 
     @property
     def token_count(self) -> int:
@@ -144,9 +191,13 @@ class Column:
         """All tokens as one Arrow array."""
         return joined([segment.texts for segment in self.segments])
 
+    def arrow_at(self, tokens: npt.NDArray[Any]) -> Texts:
+        """The texts of some tokens, in the order asked for, as an Arrow array."""
+        return gathered(self.segments, [each.size for each in self.segments], tokens, Segment.texts_at)
+
     def texts_at(self, tokens: npt.NDArray[Any]) -> list[str]:
         """The texts of a few tokens, in the order asked for."""
-        texts: list[str] = taken([segment.texts for segment in self.segments], tokens).to_pylist()
+        texts: list[str] = self.arrow_at(tokens).to_pylist()
         return texts
 
     def indexes(self, start: int, stop: int) -> Indexes:
@@ -154,23 +205,54 @@ class Column:
         out = np.zeros(max(stop - start, 0), np.uint32)
         for number in range(start // CHUNK, min(-(-stop // CHUNK), len(self.chunks))):
             chunk, first = self.chunks[number], number * CHUNK
-            low, high = max(start, first), min(stop, first + chunk.size)
+            low, high = max(start, first), min(stop, first + chunk.reach)
             if low < high:
                 out[low - start : high - start] = chunk.indexes[low - first : high - first]
         return out
 
+    def tokens_at(self, positions: Positions) -> npt.NDArray[np.int64]:
+        """The tokens of some records (0-based, ascending): int64, as many."""
+        out = np.zeros(positions.size, np.int64)
+        ends = np.searchsorted(positions, np.arange(len(self.chunks) + 1) * CHUNK)
+        for number, chunk in enumerate(self.chunks):
+            here = slice(ends[number], ends[number + 1])
+            if here.start < here.stop:
+                out[here] = chunk.at(positions[here] - number * CHUNK)
+        return out
+
     def counts(self, present: npt.NDArray[np.bool_] | None, records: int) -> npt.NDArray[np.int64]:
         """How often each token occurs among `records` records (`present` masks out removed ones)."""
+        return with_blanks(self.counts_filled(present), records if present is None else int(present.sum()))
+
+    def counts_filled(self, present: npt.NDArray[np.bool_] | None) -> npt.NDArray[np.int64]:
+        """How often each token but the blank occurs; the blank counts 0, however many records there are."""
         out = np.zeros(self.token_count, np.int64)
         for number, chunk in enumerate(self.chunks):
             indexes = chunk.indexes
             if present is not None:
                 first = number * CHUNK
-                indexes = indexes[present[first : first + chunk.size]]
+                indexes = indexes[present[first : first + chunk.reach]]
             counted = np.bincount(indexes)
             out[: counted.size] += counted
-        total = records if present is None else int(present.sum())
-        out[0] += total - int(out.sum())
+        out[0] = 0
+        return out
+
+    def counts_after(
+        self, earlier: "Column", counts: npt.NDArray[np.int64], present: npt.NDArray[np.bool_] | None
+    ) -> npt.NDArray[np.int64] | None:
+        """`counts_filled`, told from that of an earlier column and what was edited since; None where that cannot be
+        told."""
+        edits = self.since(earlier)
+        if edits is None:
+            return None
+        out = np.zeros(self.token_count, np.int64)
+        out[: counts.size] = counts
+        positions = edits.positions
+        if present is not None:
+            positions = positions[present[positions]]
+        np.subtract.at(out, earlier.tokens_at(positions), 1)
+        np.add.at(out, self.tokens_at(positions), 1)
+        out[0] = 0
         return out
 
     def find(self, texts: Sequence[str] | Texts) -> npt.NDArray[np.int64]:
@@ -179,16 +261,70 @@ class Column:
         wanted, first = texts if isinstance(texts, pa.Array) else large_texts(texts), 0
         few = len(wanted) <= FEW and len(wanted.unique()) == len(wanted)
         for segment in self.segments:
-            if few:  # the hash is made of what is looked for, not of all that is there
+            if few and not segment.numeric:  # the hash is made of what is looked for, not of all that is there
                 found = pc.fill_null(pc.index_in(segment.texts, wanted), -1).to_numpy()
                 tokens = np.flatnonzero(found >= 0)
                 out[found[tokens]] = tokens + first
             else:
-                found = pc.fill_null(pc.index_in(wanted, segment.texts), -1).to_numpy()
+                found = segment.find(wanted)
                 hit = (found >= 0) & (out < 0)
                 out[hit] = found[hit] + first
             first += segment.size
         return out
+
+    # What changed ---------------------------------------------------------------------------
+
+    def since(self, earlier: "Column") -> Edits | None:
+        """What was edited since an earlier column; None where this one does not lie over the same indexes and tokens,
+        so that it is another column altogether."""
+        if len(self.chunks) < len(earlier.chunks) or len(self.segments) < len(earlier.segments):
+            return None
+        pairs = zip(self.segments, earlier.segments, strict=False)
+        if not all(now is then or now.continues(then) for now, then in pairs):
+            return None
+        longer = [now.size != then.size for now, then in zip(self.segments, earlier.segments, strict=False)]
+        if any(longer[:-1]):
+            return None
+        edited = {}
+        for number, chunk in enumerate(self.chunks):
+            before = earlier.chunks[number] if number < len(earlier.chunks) else BLANK_CHUNK
+            if before is chunk:
+                continue
+            if not chunk.same_base(before):
+                return None
+            at = np.minimum(np.searchsorted(before.where, chunk.where), max(before.where.size - 1, 0))
+            new = np.ones(chunk.where.size, bool)
+            if before.where.size:
+                new = (before.where[at] != chunk.where) | (before.what[at] != chunk.what)
+            edited[number] = chunk.where[new], chunk.what[new]
+        return Edits(self.token_count - earlier.token_count, edited)
+
+    def edited(self, texts: Sequence[str], chunks: Mapping[int, tuple[Positions, npt.NDArray[np.uint32]]]) -> "Column":
+        """The column with more tokens, and other tokens at positions within some chunks: what `since` told."""
+        segments = self.with_more_texts(large_texts(texts)) if texts else self.segments
+        out = list(self.chunks)
+        for number, (where, what) in sorted(chunks.items()):
+            out += [BLANK_CHUNK] * (number + 1 - len(out))
+            out[number] = out[number].patched(where, what)
+        return Column(segments, tuple(out), self._origin)
+
+    @property
+    def _origin(self) -> "weakref.ref[Column]":
+        """Where an edited column came from: this one; or, where this is only a stage on the way, where it came from."""
+        return weakref.ref(self)
+
+    # Other columns --------------------------------------------------------------------------
+
+    def mapped(self, new: Texts | npt.NDArray[np.float64], records: int) -> "Column":
+        """The column whose every token became another text, or number (per token; null, "" and NaN are blank).
+
+        Texts: Arrow (token_count); numbers: float64 (token_count). Tokens are mapped, records are not looked at; where
+        the blank becomes something, so do the blanks up to `records` records.
+        """
+        token_of, segments = _numbered(new) if isinstance(new, np.ndarray) else _lettered(new)
+        source = self if token_of[0] == 0 else self._reaching(records)
+        chunks = (Chunk(chunk.reach, base=smallest(token_of[chunk.indexes])) for chunk in source.chunks)
+        return Column(segments, tuple(BLANK_CHUNK if not chunk.size else chunk for chunk in chunks))
 
     def kept(self, keep: npt.NDArray[np.bool_], records: int) -> "Column":
         """The column of those of `records` records that are to be kept, in their order."""
@@ -196,11 +332,13 @@ class Column:
 
     def appended(self, other: "Column", at: int) -> "Column":
         """The column with the entries of another behind position `at`, which this column does not exceed."""
-        grown, known = self._reaching(at)._knowing(other)
+        grown, known = self._knowing(other)
         came = known[other.indexes(0, other.length)]
-        chunks = list(grown.chunks)
-        if chunks and chunks[-1].size < CHUNK:
-            came = np.concatenate([chunks.pop().indexes, came])
+        whole, rest = divmod(at, CHUNK)
+        chunks = list(grown.chunks) + [BLANK_CHUNK] * (whole - len(grown.chunks))
+        if rest:
+            begun = chunks.pop().indexes if len(chunks) > whole else np.empty(0, np.uint8)
+            came = np.concatenate([begun, np.zeros(rest - begun.size, np.uint8), came])
         return Column(grown.segments, (*chunks, *chunks_of(came)))
 
     def with_entries_of(self, other: "Column", positions: Positions, records: Positions) -> "Column":
@@ -220,7 +358,7 @@ class Column:
         if not new.size:
             return self, tokens
         tokens[new] = np.arange(new.size) + self.token_count
-        return Column(self.with_more_texts(pc.take(texts, pa.array(new))), self.chunks), tokens
+        return self._with_segments(self.with_more_texts(pc.take(texts, pa.array(new)))), tokens
 
     def with_entries(self, entries: Mapping[int, str]) -> "Column":
         """The column with other entries at some records (0-based position → text)."""
@@ -235,24 +373,23 @@ class Column:
         """The column with other tokens at some records (positions ascending)."""
         if not positions.size:
             return self
-        grown = self._reaching(int(positions[-1]) + 1)
-        chunks = list(grown.chunks)
         owners = positions // CHUNK
+        parts = {}
         for number in np.unique(owners).tolist():
             here = owners == number
-            chunks[number] = chunks[number].patched(positions[here] - number * CHUNK, what[here])
-        return Column(grown.segments, tuple(chunks))
+            parts[number] = positions[here] - number * CHUNK, what[here]
+        return self.edited((), parts)
 
-    def with_replaced(self, tokens: npt.NDArray[np.int64], text: str) -> "Column":
-        """The column with one text wherever one of `tokens` stood."""
-        grown, (target,) = self._with_tokens([text])
+    def with_replaced(self, tokens: npt.NDArray[np.int64], text: str, records: int) -> "Column":
+        """The column with one text wherever one of `tokens` stood; where it is the blank, among `records` records."""
+        grown, (target,) = (self._reaching(records) if 0 in tokens else self)._with_tokens([text])
         lookup = np.arange(grown.token_count, dtype=np.uint32)
         lookup[tokens] = target
         chunks = []
         for chunk in grown.chunks:
             before = chunk.indexes
             after = lookup[before]
-            chunks.append(chunk if np.array_equal(before, after) else Chunk(chunk.size, base=smallest(after)))
+            chunks.append(chunk if np.array_equal(before, after) else Chunk(chunk.reach, base=smallest(after)))
         return Column(grown.segments, tuple(chunks))
 
     def _with_tokens(self, texts: Sequence[str]) -> tuple["Column", npt.NDArray[np.int64]]:
@@ -262,30 +399,59 @@ class Column:
         if not new:
             return self, tokens
         tokens[tokens < 0] = np.arange(len(new)) + self.token_count
-        return Column(self.with_more_texts(large_texts(new)), self.chunks), tokens
+        return self._with_segments(self.with_more_texts(large_texts(new))), tokens
+
+    def _with_segments(self, segments: tuple[Segment, ...]) -> "_Stage":
+        """The same entries among more tokens: a stage on the way to another column."""
+        return _Stage(segments, self.chunks, self._origin)
 
     def with_more_texts(self, more: Texts) -> tuple[Segment, ...]:
         """The segments with more tokens at their end; a small last segment is extended."""
         *before, last = self.segments
-        if last.size + len(more) <= TAIL_SIZE:
+        if last.size + len(more) <= TAIL_SIZE and not last.numeric:
             return (*before, last.extended(more))
         return (*self.segments, Segment.of(more))
 
     def _reaching(self, length: int) -> "Column":
-        """The column with blanks up to `length` records."""
-        if length <= self.length:
-            return self
-        chunks = list(self.chunks)
-        if chunks and chunks[-1].size < CHUNK:
-            last = chunks.pop()
-            size = min(CHUNK, length - len(chunks) * CHUNK)
-            chunks.append(
-                Chunk(size, base=smallest(np.concatenate([last.indexes, np.zeros(size - last.size, np.uint8)])))
-            )
-        while (reached := len(chunks) * CHUNK) < length:
-            size = min(CHUNK, length - reached)
-            chunks.append(Chunk(size, base=smallest(np.zeros(size, np.uint8))))
-        return Column(self.segments, tuple(chunks))
+        """The column with its blanks up to `length` records written out."""
+        return self if length <= self.length else Column(self.segments, chunks_of(self.indexes(0, length)))
+
+
+def with_blanks(filled: npt.NDArray[np.int64], total: int) -> npt.NDArray[np.int64]:
+    """Counts of tokens with the blanks counted too: whatever of `total` records holds no other."""
+    out = filled.copy()
+    out[0] = total - int(filled.sum())
+    return out
+
+
+class _Stage(Column):
+    """A column that nobody keeps: what is edited of it came from the one before."""
+
+    @property
+    def _origin(self) -> "weakref.ref[Column]":
+        assert self.came is not None
+        return self.came
+
+
+def _lettered(texts: Texts) -> tuple[npt.NDArray[Any], tuple[Segment, ...]]:
+    """Per text its number among the different ones, the blank being 0, and the segments that hold these."""
+    encoded = pc.dictionary_encode(pa.concat_arrays([large_texts([""]), pc.fill_null(texts, "")]))
+    return encoded.indices.to_numpy()[1:], (Segment.of(encoded.dictionary),)
+
+
+def _numbered(values: npt.NDArray[np.float64]) -> tuple[npt.NDArray[Any], tuple[Segment, ...]]:
+    """Per number its number among the different ones, NaN being 0 for blank, and the segments that hold these."""
+    known = np.isfinite(values)
+    distinct, index = np.unique(values[known] + 0.0, return_inverse=True)
+    tokens = np.zeros(len(values), np.int64)
+    tokens[known] = index + 1
+    return tokens, (BLANK_SEGMENT, Segment.of_numbers(distinct)) if distinct.size else (BLANK_SEGMENT,)
+
+
+def column_of_numbers(values: npt.NDArray[np.float64]) -> Column:
+    """A column from one number per record (float64); what is not finite is blank."""
+    tokens, segments = _numbered(values)
+    return Column(segments, chunks_of(tokens))
 
 
 EMPTY_COLUMN = Column((BLANK_SEGMENT,), ())

@@ -1,15 +1,15 @@
 """The syntax of numbers, dates and times: our own, over whole arrays of texts.
 
-Numbers: an optional sign (+, -, or the typographic minus), digits with an optional thousands mark in
-groups of three, an optional fraction. No exponents, no underscores, no "nan". At most 18 digits on
-either side of the mark (zeros that change nothing do not count).
+Numbers: an optional sign (+, -, or the typographic minus), digits with an optional thousands mark in groups of
+three. A whole number has at most 18 digits (zeros in front do not count) and a fraction only of zeros. A decimal
+may have a fraction, any number of digits, and an exponent (1e-05, 2.5E+03), as far as a double reaches; up to 18
+significant digits it is exactly what is written, with more it is the nearest double. No underscores, no "nan".
 Dates: year-month-day with four digits for the year, or day and month first where the marks say so.
 Times: hours and minutes, optionally seconds with a fraction. Date and time are joined by a blank or a T.
 """
 
 import re
 from dataclasses import dataclass
-from decimal import Decimal
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -19,7 +19,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.tag import Marks
-from rowtag.core.tokens import Texts
+from rowtag.core.tokens import Texts, large_texts, spelled, without_exponent
 
 _ZERO, _HYPHEN, _NOTHING = (pa.scalar(text, pa.large_string()) for text in ("0", "-", ""))
 MINUS = "\u2212"
@@ -29,35 +29,57 @@ Flags = npt.NDArray[np.bool_]
 Values = npt.NDArray[np.float64]
 
 
-EXACT_DIGITS = 15
+FLOAT_DIGITS = 15
 """Decimal digits that a float tells apart for sure."""
+EXACT_DIGITS = 18
+"""Significant digits up to which numbers are exactly what is written."""
 
 
 @dataclass(frozen=True)
 class Parsed:
-    """What a parser made of n texts: which fit (bool, n), their values (float64, n; NaN where unfit),
-    and plain forms (Arrow, n; null where unfit): dates and times canonical, numbers with point and hyphen only."""
+    """What a parser made of n texts: which fit (bool, n), and their values (float64, n; NaN where unfit).
+
+    `plain`: numbers with point, hyphen and exponent only, dates and times canonical (Arrow, n; null where unfit); None
+    where the texts were spelled from the values and are canonical themselves.
+    """
 
     fits: Flags
     values: Values
-    plain: Texts
+    plain: Texts | None
     numeric: bool
 
-    @cached_property
-    def canonical(self) -> Texts:
-        """One spelling per value: Arrow (n), null where unfit."""
-        return canonical_numbers(self.plain) if self.numeric else self.plain
+    def plain_at(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
+        """Plain forms of all, or of those asked for."""
+        if self.plain is None:
+            values = self.values if tokens is None else self.values[tokens]
+            known = np.isfinite(values)
+            return pc.if_else(pa.array(known), spelled(np.where(known, values, 0.0)), _NULL)
+        return self.plain if tokens is None else pc.take(self.plain, pa.array(tokens, pa.int64()))
+
+    def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
+        """One spelling per value, of all or of those asked for: Arrow, null where unfit."""
+        plain = self.plain_at(tokens)
+        if not self.numeric or self.plain is None:
+            return plain
+        return canonical_numbers(plain, self.values if tokens is None else self.values[tokens])
 
     @cached_property
     def coarse(self) -> Flags | None:
         """Which have so many digits that their floats may not tell them apart (bool, n); None where none has."""
-        long: Flags = pc.greater(pc.binary_length(self.plain), EXACT_DIGITS).fill_null(False).to_numpy(False)
+        if self.plain is None or not self.numeric:
+            return None
+        long: Flags = pc.greater(pc.binary_length(self.plain), FLOAT_DIGITS).fill_null(False).to_numpy(False)
         return long if long.any() else None
 
     @property
     def nbytes(self) -> int:
-        """Memory this holds, for caches; canonical texts count as if they were made."""
-        return int(self.fits.nbytes + self.values.nbytes + (1 + self.numeric) * self.plain.nbytes)
+        """Memory this holds, for caches."""
+        plain = 0 if self.plain is None else self.plain.nbytes + len(self.fits)  # with room for `coarse`
+        return int(self.fits.nbytes + self.values.nbytes + plain)
+
+
+_NULL = pa.scalar(None, pa.large_string())
+_EXPONENT = r"(?:[eE][+-]?\d{1,3})?"
 
 
 def _plainest_pattern(marks: Marks, *, whole: bool) -> str:
@@ -69,12 +91,13 @@ def _plainest_pattern(marks: Marks, *, whole: bool) -> str:
 @lru_cache(maxsize=256)
 def number_pattern(marks: Marks, *, whole: bool) -> str:
     """The regular expression (RE2) of a number; `whole` allows only fractions of zeros."""
-    digits = r"0*\d{1,18}"
+    digits = r"0*\d{1,18}" if whole else r"\d+"
     if marks.thousands:
-        digits = rf"(?:{digits}|\d{{1,3}}(?:{re.escape(marks.thousands)}\d{{3}}){{1,5}})"
+        groups = "{1,5}" if whole else "+"
+        digits = rf"(?:{digits}|\d{{1,3}}(?:{re.escape(marks.thousands)}\d{{3}}){groups})"
     mark = re.escape(marks.decimal)
-    fraction = rf"{mark}0+" if whole else rf"{mark}\d{{1,18}}0*"
-    bare = rf"{digits}(?:{fraction})?" if whole else rf"(?:{digits}(?:{fraction})?|{fraction})"
+    fraction = rf"{mark}0+" if whole else rf"{mark}\d+"
+    bare = rf"{digits}(?:{fraction})?" if whole else rf"(?:{digits}(?:{fraction})?|{fraction}){_EXPONENT}"
     polarity = rf"[+\-{MINUS}]?"
     if not marks.sign:
         return rf"^{polarity}{bare}$"
@@ -83,8 +106,8 @@ def number_pattern(marks: Marks, *, whole: bool) -> str:
 
 
 def _plain_numbers(texts: Texts, fits: Any, marks: Marks) -> Texts:
-    """Fitting numbers with point and hyphen only; null where unfit."""
-    plain = pc.if_else(fits, texts, pa.scalar(None, pa.large_string()))
+    """Fitting numbers with point, hyphen and exponent only; null where unfit."""
+    plain = pc.if_else(fits, texts, _NULL)
     if marks.sign:
         plain = pc.replace_substring_regex(plain, rf" ?{re.escape(marks.sign)} ?", "")
     if marks.thousands:
@@ -100,46 +123,69 @@ def parse_numbers(texts: Texts, marks: Marks, *, whole: bool = False) -> Parsed:
     """Which of n trimmed texts are numbers (`whole`: numbers without a fraction), and which."""
     fits = np.array(pc.match_substring_regex(texts, _plainest_pattern(marks, whole=whole)))
     others = np.flatnonzero(~fits & (pc.binary_length(texts).to_numpy() > 0))
+    unusual = others
     if others.size:
         fits[others] = pc.match_substring_regex(pc.take(texts, others), number_pattern(marks, whole=whole))
+        unusual = others[fits[others]]
     plain = _plain_numbers(texts, pa.array(fits), marks)
     values = pc.cast(pc.utf8_ltrim(plain, "+"), pa.float64()).to_numpy(zero_copy_only=False)
+    if unusual.size and not whole:  # beyond what a double reaches: as good as infinite, or as nothing
+        beyond = ~np.isfinite(values[unusual])
+        nothing = np.flatnonzero(values[unusual] == 0)
+        some = pc.match_substring_regex(pc.take(plain, unusual[nothing]), r"^[+-]?[0.]*[1-9]")
+        beyond[nothing] |= some.to_numpy(zero_copy_only=False)
+        if beyond.any():
+            fits[unusual[beyond]] = False
+            values = np.where(fits, values, np.nan)
+            plain = pc.if_else(pa.array(fits), plain, _NULL)
     return Parsed(fits, values, plain, numeric=True)
 
 
-def most_decimals(plain: Texts, chosen: Flags) -> int:
-    """The most digits, up to 18, behind the mark of any chosen one of n plain numbers; zeros at their ends aside."""
-    digits = pc.fill_null(pc.utf8_rtrim(plain, "0"), "")
-    mark = pc.find_substring(digits, ".").to_numpy()
-    after = pc.binary_length(digits).to_numpy() - mark - 1
-    return int(min(18, after[chosen & (mark >= 0)].max(initial=0)))
+def parse_values(values: Values, *, whole: bool) -> Parsed:
+    """Which of n finite numbers (float64) are of a kind: `whole` ones have no fraction and at most 18 digits."""
+    fits = (values == np.floor(values)) & (np.abs(values) < 10.0**18) if whole else np.ones(len(values), bool)
+    return Parsed(fits, np.where(fits, values, np.nan), None, numeric=True)
 
 
-def canonical_numbers(plain: Texts) -> Texts:
-    """One spelling for each exact value: no plus, no superfluous zeros, no minus zero. Nulls stay null."""
-    body = pc.utf8_ltrim(pc.utf8_ltrim(plain, "+-"), "0")
+def most_decimals(canonical: Texts) -> int:
+    """The most digits, up to 18, behind the mark of any of n canonical numbers."""
+    mark = pc.find_substring(canonical, ".").to_numpy(zero_copy_only=False)
+    after = pc.binary_length(canonical).to_numpy(zero_copy_only=False) - mark - 1
+    return int(min(18, after[mark >= 0].max(initial=0)))
+
+
+def canonical_numbers(plain: Texts, values: Values) -> Texts:
+    """One spelling for each value: no plus, no superfluous zeros, no exponent, no minus zero. Nulls stay null.
+
+    Numbers of more than 18 significant digits are spelled as the double that they are.
+    """
+    body = pc.utf8_ltrim(pc.utf8_ltrim(without_exponent(plain), "+-"), "0")
     trimmed = pc.utf8_rtrim(pc.utf8_rtrim(body, "0"), ".")
     body = pc.if_else(pc.match_substring(body, "."), trimmed, body)
     short = pc.or_(pc.equal(body, ""), pc.starts_with(body, "."))
     body = pc.if_else(short, pc.binary_join_element_wise(_ZERO, body, _NOTHING), body)
     negative = pc.and_(pc.starts_with(plain, "-"), pc.not_equal(body, "0"))
-    return pc.if_else(negative, pc.binary_join_element_wise(_HYPHEN, body, _NOTHING), body)
+    found = pc.if_else(negative, pc.binary_join_element_wise(_HYPHEN, body, _NOTHING), body)
+    return _rounded(found, body, values)
 
 
-def exact(text: str) -> Decimal | None:
-    """The exact value of one number in plain notation (point, typographic minus allowed), else None."""
-    plain = text.strip().replace(MINUS, "-")
-    return Decimal(plain) if re.fullmatch(number_pattern(Marks(), whole=False), plain) else None
+def _rounded(found: Texts, body: Texts, values: Values) -> Texts:
+    """Canonical numbers, those of too many significant digits (`body` has no sign) as their double."""
+    long = pc.fill_null(pc.greater(pc.binary_length(body), EXACT_DIGITS), False)
+    if not pc.any(long, min_count=0).as_py():
+        return found
+    digits = pc.utf8_trim(pc.replace_substring(body, ".", ""), "0")
+    many = pc.fill_null(pc.greater(pc.binary_length(digits), EXACT_DIGITS), False).to_numpy(zero_copy_only=False)
+    if not many.any():
+        return found
+    doubles = spelled(np.where(many, values, 0.0))
+    return pc.if_else(pa.array(many), doubles, found)
 
 
 def canonical_number(text: str) -> str | None:
-    """The canonical spelling of one number in plain notation, or None where it is none."""
-    value = exact(text)
-    if value is None:
-        return None
-    shown = format(value, "f")
-    shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
-    return "0" if shown in ("-0", "") else shown
+    """The canonical spelling of one number in plain notation (point, typographic minus allowed), else None."""
+    found: str | None = parse_numbers(large_texts([text.strip()]), Marks()).canonical()[0].as_py()
+    return found
 
 
 # Dates and times -------------------------------------------------------------------------------

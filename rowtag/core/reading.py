@@ -4,20 +4,24 @@ The order is law: blank, coded missing, unreadable, unlisted, valid. Tables, che
 and command line all read through `read_segment`; `tests/reference.py` says the same slowly.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import IntEnum
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
+from rowtag.core.engine import engine
 from rowtag.core.grammar import (
     EXACT_DIGITS,
+    FLOAT_DIGITS,
     Flags,
     Parsed,
     Values,
@@ -25,10 +29,11 @@ from rowtag.core.grammar import (
     canonical_number,
     parse_dates,
     parse_numbers,
+    parse_values,
 )
-from rowtag.core.memo import Memo
-from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks
-from rowtag.core.tokens import Segment, Texts, edges_of, is_ascii, joined, large_texts, lengths_of, taken
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks, Span
+from rowtag.core.tokens import Segment, Texts, edges_of, gathered, is_ascii, joined, large_texts, lengths_of
+from rowtag.core.tokens import spelled as spelled_numbers
 
 
 class State(IntEnum):
@@ -61,6 +66,10 @@ class Fill:
         """Entries the tag cannot account for."""
         return self.unreadable + self.unlisted
 
+    def among(self, records: int) -> "Fill":
+        """The same entries among so many records: the rest are blank."""
+        return replace(self, blank=records - self.valid - self.missing - self.stray)
+
     def __add__(self, other: "Fill") -> "Fill":
         return Fill(
             self.valid + other.valid,
@@ -75,22 +84,29 @@ class Fill:
 class SegmentReading:
     """How the n tokens of a segment read.
 
-    `states`: uint8 (n), members of `State`. `lines`: int32 (n), for a valid token its code line, for a
-    coded missing one its missing line, -1 where none. `parsed`: what the type made of them; None for text.
+    `source` holds their texts. `states`: uint8 (n), members of `State`. `lines`: int32 (n), for a valid token its code
+    line, for a coded missing one its missing line, -1 where none. `parsed`: what the type made of them; None for text.
     """
 
-    texts: Texts
+    source: "Entries"
     states: npt.NDArray[np.uint8]
     lines: npt.NDArray[np.int32]
     parsed: Parsed | None
+
+    @property
+    def texts(self) -> Texts:
+        """The tidied texts of all tokens."""
+        return self.source.texts
 
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
         """One spelling per value for what fits the type, else the trimmed text: Arrow texts of all n tokens,
         or of those asked for."""
         if self.parsed is None:
-            return self.texts if tokens is None else taken([self.texts], tokens)
-        found = [self.parsed.canonical, self.texts]
-        return pc.coalesce(*(found if tokens is None else (taken([texts], tokens) for texts in found)))
+            return self.texts if tokens is None else self.source.at(tokens)
+        spelled = self.parsed.canonical(tokens)
+        if not spelled.null_count:
+            return spelled
+        return pc.coalesce(spelled, self.texts if tokens is None else self.source.at(tokens))
 
     @property
     def nbytes(self) -> int:
@@ -130,24 +146,62 @@ class Reading:
         """Memory this holds beyond its parts, for caches."""
         return 0 if len(self.parts) == 1 else 13 * len(self.states)
 
+    def exact(self, tokens: npt.NDArray[Any]) -> npt.NDArray[Any]:
+        """The values of some tokens that have one: int64 where they are whole numbers too long for floats."""
+        assert self.values is not None
+        chosen: npt.NDArray[Any] = self.values[tokens]
+        if not any(part.parsed is not None and part.parsed.coarse is not None for part in self.parts):
+            return chosen
+        if (chosen != np.floor(chosen)).any() or (np.abs(chosen) > 10.0**EXACT_DIGITS).any():
+            return chosen
+        wholes: npt.NDArray[np.int64] = pc.cast(self.canonical(tokens), pa.int64()).to_numpy(zero_copy_only=False)
+        return wholes
+
     def texts(self, tokens: npt.NDArray[Any]) -> Texts:
         """Tidied texts of some tokens, in the order asked for."""
-        return taken([part.texts for part in self.parts], tokens)
+        return self._gathered(tokens, lambda part, at: part.source.at(at))
 
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
         """Canonical texts of all tokens, or of those asked for, in that order."""
-        if len(self.parts) == 1:
-            return self.parts[0].canonical(tokens)
-        texts = [part.canonical() for part in self.parts]
-        return joined(texts) if tokens is None else taken(texts, tokens)
+        if tokens is None:
+            return joined([part.canonical() for part in self.parts])
+        return self._gathered(tokens, SegmentReading.canonical)
+
+    def _gathered(self, tokens: npt.NDArray[Any], take: Callable[[SegmentReading, Any], Texts]) -> Texts:
+        return gathered(self.parts, [len(part.states) for part in self.parts], tokens, take)
 
 
-_memo = Memo(limit=512 * 2**20)
+class Entries:
+    """n texts as they are read: tidied. Numbers that nobody wrote are spelled only where their texts are wanted."""
 
+    def __init__(self, texts: Callable[[], Texts], size: int, numbers: Values | None = None) -> None:
+        self._texts, self.size, self.numbers = texts, size, numbers
 
-def forget() -> None:
-    """Forgets all cached readings (for measuring from cold)."""
-    _memo.clear()
+    @property
+    def texts(self) -> Texts:
+        """All of them."""
+        return self._texts()
+
+    @property
+    def blank(self) -> Flags:
+        """Which are empty."""
+        if self.numbers is not None:
+            return np.zeros(self.size, bool)
+        return np.asarray(pc.binary_length(self.texts).to_numpy() == 0)
+
+    def at(self, tokens: npt.NDArray[Any]) -> Texts:
+        """Some of them, in the order asked for."""
+        if self.numbers is not None:
+            return spelled_numbers(self.numbers[tokens])
+        return pc.take(self.texts, pa.array(tokens, pa.int64()))
+
+    def parsed(self, kind: str, marks: Marks) -> Parsed:
+        """What a type of numbers, dates or times makes of them."""
+        if self.numbers is not None and kind in NUMBER_TYPES:
+            return parse_values(self.numbers, whole=kind == "integer")
+        if kind in NUMBER_TYPES:
+            return parse_numbers(self.texts, marks, whole=kind == "integer")
+        return parse_dates(self.texts, kind, marks)
 
 
 def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
@@ -155,26 +209,28 @@ def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
 
     What the type makes of them is remembered apart: another code list does not parse anything again.
     """
+    entries = _entries(segment)
 
     def parse(kind: str) -> Parsed:
-        key = (segment.serial, kind, lens.marks)
-        return _memo.get(key, lambda: _parse(_tidied(segment), kind, lens.marks), lambda parsed: parsed.nbytes)
+        return engine.get(("parsed", segment.serial, kind, lens.marks), lambda: entries.parsed(kind, lens.marks))
 
-    return _memo.get((segment.serial, lens), lambda: _read(_tidied(segment), lens, parse), lambda part: part.nbytes)
+    return engine.get(("read", segment.serial, lens), lambda: _read(entries, lens, parse))
 
 
 def read_column(column: Column, lens: Lens) -> Reading:
     """How all tokens of a column read under a lens."""
-    return _memo.get(
-        (tuple(segment.serial for segment in column.segments), lens),
+    if len(column.segments) == 1:
+        return Reading.of((read_segment(column.segments[0], lens),))
+    return engine.get(
+        ("read all", tuple(segment.serial for segment in column.segments), lens),
         lambda: Reading.of(tuple(read_segment(segment, lens) for segment in column.segments)),
-        lambda reading: reading.nbytes,
     )
 
 
-def _tidied(segment: Segment) -> Texts:
+def _entries(segment: Segment) -> Entries:
     """The tidied texts of a segment, which all its readings share."""
-    return _memo.get((segment.serial, None), lambda: tidy(segment.texts), lambda texts: int(texts.nbytes))
+    texts = partial(engine.get, ("tidied", segment.serial), lambda: tidy(segment.texts))
+    return Entries(texts, segment.size, segment.numbers if segment.numeric else None)
 
 
 def text_lengths(column: Column) -> npt.NDArray[np.int64]:
@@ -186,7 +242,7 @@ def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[A
     """Something worked out on the tidied texts of a column, remembered under `what` for each segment."""
 
     def of(segment: Segment) -> npt.NDArray[Any]:
-        return _memo.get((segment.serial, what), lambda: work(_tidied(segment)), lambda found: found.nbytes)
+        return engine.get((what, segment.serial), lambda: work(_entries(segment).texts))
 
     parts = [of(segment) for segment in column.segments]
     return parts[0] if len(parts) == 1 else np.concatenate(parts)
@@ -195,36 +251,34 @@ def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[A
 def read_texts(texts: Texts, lens: Lens) -> SegmentReading:
     """How n texts read under a lens."""
     trimmed = tidy(texts)
-    return _read(trimmed, lens, lambda kind: _parse(trimmed, kind, lens.marks))
+    entries = Entries(lambda: trimmed, len(trimmed))
+    return _read(entries, lens, lambda kind: entries.parsed(kind, lens.marks))
 
 
-def _read(trimmed: Texts, lens: Lens, parse: Callable[[str], Parsed]) -> SegmentReading:
-    """How n tidied texts read under a lens: the one reading function. `parse` gives what a type makes of them."""
+def _read(entries: Entries, lens: Lens, parse: Callable[[str], Parsed]) -> SegmentReading:
+    """How n entries read under a lens: the one reading function. `parse` gives what a type makes of them."""
     parsed = None if lens.type == "text" else parse(lens.type)
-    size = len(trimmed)
-    states = np.full(size, State.VALID, np.uint8)
-    lines = np.full(size, -1, np.int32)
-    blank = pc.binary_length(trimmed).to_numpy() == 0
+    states = np.full(entries.size, State.VALID, np.uint8)
 
-    missing = _missing_lines(trimmed, lens, parse)
-    listed = _code_lines(trimmed, parsed, lens)
-    unreadable = ~parsed.fits if parsed is not None else np.zeros(size, bool)
-    unlisted = (listed < 0) if lens.complete else np.zeros(size, bool)
+    missing = _missing_lines(entries, lens, parse)
+    listed = _code_lines(entries, parsed, lens)
+    unreadable = ~parsed.fits if parsed is not None else np.zeros(entries.size, bool)
+    unlisted = (listed < 0) if lens.complete else np.zeros(entries.size, bool)
     if parsed is not None:
-        unlisted = unlisted | _outside(trimmed, parsed, lens)
+        unlisted = unlisted | _outside(parsed, lens)
 
-    lines[:] = listed
+    lines = listed
     states[unlisted] = State.UNLISTED
     states[unreadable] = State.UNREADABLE
     states[missing >= 0] = State.MISSING
-    states[blank] = State.BLANK
+    states[entries.blank] = State.BLANK
     stray = (states == State.UNLISTED) | (states == State.UNREADABLE) | (states == State.BLANK)
     lines[stray] = -1
     coded = states == State.MISSING
     lines[coded] = missing[coded]
     states.setflags(write=False)
     lines.setflags(write=False)
-    return SegmentReading(trimmed, states, lines, parsed)
+    return SegmentReading(entries, states, lines, parsed)
 
 
 _MAY_BE_SPACE = np.ones(256, bool)
@@ -240,77 +294,86 @@ def tidy(texts: Texts) -> Texts:
     return texts if is_ascii(texts) else pc.utf8_normalize(texts, "NFC")
 
 
-@lru_cache(maxsize=4_096)
+@lru_cache(maxsize=65_536)
 def tidy_one(text: str) -> str:
     """One text as it is read."""
     tidied: str = tidy(large_texts([text]))[0].as_py()
     return tidied
 
 
-def _parse(trimmed: Texts, kind: str, marks: Marks) -> Parsed:
-    """What a type of numbers, dates or times makes of the texts."""
-    if kind in NUMBER_TYPES:
-        return parse_numbers(trimmed, marks, whole=kind == "integer")
-    return parse_dates(trimmed, kind, marks)
-
-
-def _missing_lines(trimmed: Texts, lens: Lens, parse: Callable[[str], Parsed]) -> npt.NDArray[np.int32]:
+def _missing_lines(entries: Entries, lens: Lens, parse: Callable[[str], Parsed]) -> npt.NDArray[np.int32]:
     """For each text the first missing line that it matches, else -1.
 
     Codes match by exact value where the type is a number, else by text. Ranges concern numbers under
     every type.
     """
-    lines = np.full(len(trimmed), -1, np.int32)
     if not lens.missing:
-        return lines
+        return np.full(entries.size, -1, np.int32)
     numbers = lens.type in NUMBER_TYPES
-    ranged = any(span.code is None for span in lens.missing)
-    parsed = parse("decimal") if numbers or ranged else None
+    parsed = parse("decimal") if numbers or any(span.code is None for span in lens.missing) else None
+    first = _equal_codes(entries, parsed if numbers else None, lens.missing, "decimal")
     for number, span in reversed(list(enumerate(lens.missing))):
         if span.code is None:
             assert parsed is not None
             hits = _within(parsed, span.low, span.high, "decimal")
-        else:
-            hits = _equal_code(trimmed, parsed if numbers else None, span.code, "decimal")
-        lines[hits] = number
-    return lines
+            first[hits & ((first < 0) | (first > number))] = number
+    return first
 
 
-def _code_lines(trimmed: Texts, parsed: Parsed | None, lens: Lens) -> npt.NDArray[np.int32]:
+def _code_lines(entries: Entries, parsed: Parsed | None, lens: Lens) -> npt.NDArray[np.int32]:
     """For each text the code line that allows it, else -1. A single code goes before a range."""
-    lines = np.full(len(trimmed), -1, np.int32)
+    lines = np.full(entries.size, -1, np.int32)
     for number, span in reversed(list(enumerate(lens.codes))):
         if span.code is None and parsed is not None:
             lines[_within(parsed, span.low, span.high, lens.type)] = number
-    for number, span in reversed(list(enumerate(lens.codes))):
+    single = _equal_codes(entries, parsed, lens.codes, lens.type)
+    return np.where(single >= 0, single, lines).astype(np.int32, copy=False)
+
+
+def _equal_codes(entries: Entries, parsed: Parsed | None, spans: Sequence[Span], kind: str) -> npt.NDArray[np.int32]:
+    """For each of n texts the first line whose single code it equals, else -1: by exact value where it is parsed
+    (numbers, dates) and the code is of that type, else by text."""
+    lines = np.full(entries.size, -1, np.int32)
+    by_value: dict[str, int] = {}
+    by_text: dict[str, int] = {}
+    for number, span in enumerate(spans):
         if span.code is not None:
-            lines[_equal_code(trimmed, parsed, span.code, lens.type)] = number
+            canonical = None if parsed is None else canonical_code(span.code, kind)
+            if canonical is None:
+                by_text.setdefault(tidy_one(span.code), number)
+            else:
+                by_value.setdefault(canonical, number)
+    if by_value and parsed is not None:
+        found = _equal_values(parsed, list(by_value), kind)
+        lines = np.append(np.array(list(by_value.values()), np.int32), np.int32(-1))[found]
+    if by_text and (entries.numbers is None or parsed is None):
+        at = pc.index_in(entries.texts, large_texts(by_text))
+        hits = np.flatnonzero(at.is_valid().to_numpy(zero_copy_only=False))
+        same = np.array(list(by_text.values()), np.int32)[pc.take(at, pa.array(hits)).to_numpy()]
+        lines[hits] = np.where(lines[hits] < 0, same, np.minimum(lines[hits], same))
     return lines
 
 
-def _equal_code(trimmed: Texts, parsed: Parsed | None, code: str, kind: str) -> Flags:
-    """Which texts have the code's exact value (numbers, dates), or are the same text."""
-    if parsed is not None:
-        canonical = canonical_code(code, kind)
-        if canonical is not None:
-            return _has_value(parsed, canonical, kind)
-    same: Flags = pc.equal(trimmed, tidy_one(code)).to_numpy(zero_copy_only=False)
-    return same
+def _equal_values(parsed: Parsed, codes: list[str], kind: str) -> npt.NDArray[np.int64]:
+    """For each parsed entry the number of the code (canonical, each different) that has exactly its value, else -1."""
+    values = np.array([value_of(code, kind) for code in codes])
+    order = np.argsort(values, kind="stable")
+    at = np.minimum(np.searchsorted(values[order], parsed.values), len(codes) - 1)
+    found = np.where(values[order][at] == parsed.values, order[at], -1)
+    if kind in DATE_TYPES:
+        return found
+    long = len(np.unique(values)) < len(values) or any(len(code) > FLOAT_DIGITS for code in codes)
+    tied = np.flatnonzero((found >= 0) & (True if long or parsed.coarse is None else parsed.coarse))
+    if tied.size and (long or parsed.coarse is not None):  # these floats are too coarse to tell
+        exact = pc.index_in(parsed.canonical(tied), large_texts(codes))
+        found[tied] = pc.fill_null(exact, -1).to_numpy(zero_copy_only=False)
+    return found
 
 
-def _has_value(parsed: Parsed, canonical: str, kind: str) -> Flags:
-    """Which parsed entries have exactly the value that `canonical` spells."""
-    value = value_of(canonical, kind)
-    same: Flags = parsed.values == value
-    for tied in _ties(parsed, canonical, value, kind):
-        same[tied] = Decimal(parsed.plain[tied].as_py()) == Decimal(canonical)
-    return same
-
-
-def _outside(trimmed: Texts, parsed: Parsed, lens: Lens) -> Flags:
+def _outside(parsed: Parsed, lens: Lens) -> Flags:
     """Which entries lie outside the limits."""
     if lens.low is None and lens.high is None:
-        return np.zeros(len(trimmed), bool)
+        return np.zeros(len(parsed.fits), bool)
     return ~_within(parsed, lens.low, lens.high, lens.type)
 
 
@@ -322,34 +385,44 @@ def _within(parsed: Parsed, low: str | None, high: str | None, kind: str) -> Fla
         if canonical is not None:
             bound = value_of(canonical, kind)
             inside &= parsed.values * sign >= bound * sign
-            for tied in _ties(parsed, canonical, bound, kind):
-                inside[tied] &= (Decimal(parsed.plain[tied].as_py()) - Decimal(canonical)) * sign >= 0
+            inside[_ties(parsed, canonical, bound, kind, sign)] = False
     return inside
 
 
-def _ties(parsed: Parsed, canonical: str, value: float, kind: str) -> list[int]:
-    """Entries whose float equals a number's without telling whether they do: beyond 15 digits floats are too coarse."""
+def _ties(parsed: Parsed, canonical: str, value: float, kind: str, sign: int) -> list[int]:
+    """Entries whose float equals a bound's without telling that they lie beyond it: beyond 15 digits floats are too
+    coarse, and the numbers themselves are compared."""
     if kind in DATE_TYPES:
         return []
-    if len(canonical) > EXACT_DIGITS:
-        return np.flatnonzero(parsed.values == value).tolist()
+    long = len(canonical) > FLOAT_DIGITS
     coarse = parsed.coarse
-    return [] if coarse is None else np.flatnonzero(coarse & (parsed.values == value)).tolist()
+    if not long and coarse is None:
+        return []
+    at = np.flatnonzero((parsed.values == value) & (True if long or coarse is None else coarse))
+    bound = Decimal(canonical)
+    spelled = parsed.canonical(at).to_pylist()
+    return [tie for tie, text in zip(at.tolist(), spelled, strict=True) if (Decimal(text) - bound) * sign < 0]
 
 
-@lru_cache(maxsize=4_096)
+_PLAIN_CODE = re.compile(r"0|-?[1-9]\d{0,14}", re.ASCII)
+"""Codes that are canonical numbers as they stand."""
+
+
+@lru_cache(maxsize=65_536)
 def canonical_code(code: str, kind: str) -> str | None:
     """A code's canonical spelling under a type, or None where it does not fit the type."""
+    if kind in NUMBER_TYPES and _PLAIN_CODE.fullmatch(code):
+        return code
     code = tidy_one(code)
     if kind in NUMBER_TYPES:
         return canonical_number(code)
     if kind in DATE_TYPES:
-        spelled: str | None = parse_dates(large_texts([code]), kind, Marks()).plain[0].as_py()
+        spelled: str | None = parse_dates(large_texts([code]), kind, Marks()).canonical()[0].as_py()
         return spelled
     return code
 
 
-@lru_cache(maxsize=4_096)
+@lru_cache(maxsize=65_536)
 def value_of(canonical: str, kind: str) -> float:
     """The value that a canonical number, date or time spells, as `Reading.values` gives it."""
     if kind in NUMBER_TYPES:
@@ -357,15 +430,15 @@ def value_of(canonical: str, kind: str) -> float:
     return float(parse_dates(large_texts([canonical]), kind, Marks()).values[0])
 
 
-def spell(value: float, kind: str) -> str:
+def spell(value: float | int, kind: str) -> str:
     """The canonical text of a value from `Reading.values`."""
     if kind in DATE_TYPES:
         text: str = canonical_dates(np.array([value]), kind)[0].as_py()
         return text
-    return canonical_number(format(Decimal(repr(value)), "f")) or ""
+    return canonical_number(repr(value)) or ""
 
 
-def distinct(values: Values, counts: npt.NDArray[np.int64]) -> tuple[Values, npt.NDArray[np.int64]]:
+def distinct(values: npt.NDArray[Any], counts: npt.NDArray[np.int64]) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
     """The different ones among n values (ascending), and how often each occurs when value i occurs counts[i] times."""
     found, group = np.unique(values, return_inverse=True)
     return found, np.bincount(group, weights=counts, minlength=len(found)).astype(np.int64)

@@ -1,14 +1,13 @@
-"""Looking at records: pages of entries with their readings, and which records hold certain entries."""
+"""Looking at records: pages of entries with their readings, and where strays stand."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.column import CHUNK, Column
+from rowtag.core.frame import Frame
 from rowtag.core.reading import State
 from rowtag.core.study import Study
 
@@ -46,7 +45,7 @@ def page(study: Study, ids: Sequence[str], start: int, stop: int) -> tuple[list[
 
 def _page_column(study: Study, id: str, rows: npt.NDArray[np.int64]) -> PageColumn:
     column, reading = study.column(id), study.reading(id)
-    tokens, index = np.unique(tokens_at(column, rows), return_inverse=True)
+    tokens, index = np.unique(column.tokens_at(rows), return_inverse=True)
     states = reading.states[tokens].tolist()
     lines = reading.lines[tokens].tolist()
     codes, missing = study.codes(id), study.tag(id).missing
@@ -66,46 +65,12 @@ def _page_column(study: Study, id: str, rows: npt.NDArray[np.int64]) -> PageColu
     )
 
 
-def tokens_at(column: Column, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """The tokens of some records (0-based, ascending)."""
-    if not rows.size:
-        return np.empty(0, np.int64)
-    first = int(rows[0])
-    return column.indexes(first, int(rows[-1]) + 1)[rows - first].astype(np.int64)
-
-
-def records_with(study: Study, id: str, tokens: Iterable[int], most: int = 20, after: int = 0) -> list[int]:
-    """The first record numbers behind `after` whose entry is one of these tokens."""
-    column, present = study.column(id), study.records.present
-    wanted = np.zeros(column.token_count, bool)
-    wanted[list(tokens)] = True
-    found: list[int] = []
-    for number, chunk in enumerate(column.chunks):
-        first = number * CHUNK
-        if first + chunk.size <= after:
-            continue
-        hits = wanted[chunk.indexes]
-        if present is not None:
-            hits &= present[first : first + chunk.size]
-        numbers = np.flatnonzero(hits) + first + 1
-        found += numbers[numbers > after][: most - len(found)].tolist()
-        if len(found) >= most:
-            return found
-    return found + _blank_beyond(study, column, wanted, most - len(found), after)
-
-
-def _blank_beyond(study: Study, column: Column, wanted: npt.NDArray[Any], most: int, after: int) -> list[int]:
-    """Records beyond the end of a short column, when the blank is wanted."""
-    if not wanted[0]:
-        return []
-    out: list[int] = []
-    removed = set(study.records.removed)
-    for record in range(max(column.length, after) + 1, study.records.arrived + 1):
-        if len(out) >= most:
-            break
-        if record not in removed:
-            out.append(record)
-    return out
+def position_of(study: Study, record: int) -> int | None:
+    """Where a record number stands among the records that are there (from 0); None where it is not."""
+    present = study.records.present
+    if not 1 <= record <= study.records.arrived or (present is not None and not present[record - 1]):
+        return None
+    return record - 1 if present is None else int(present[: record - 1].sum())
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,7 +97,7 @@ class Strays:
         best: tuple[int, int] | None = None
         for id, tokens in self.tokens.items():
             after = record - 1 if order[id] > here else record
-            found = records_with(self.study, id, tokens.tolist(), most=1, after=max(after, 0))
+            found = Frame(self.study).numbers_of(id, tokens, most=1, after=max(after, 0))
             if found and (best is None or (found[0], order[id]) < best):
                 best = (found[0], order[id])
         return None if best is None else (best[0], self.study.order[best[1]])

@@ -4,7 +4,6 @@ Every change gives another `Study` that shares what did not change. Names live o
 breaks no reference. Shelves are stored part by part, so a new shelf needs no change of storage.
 """
 
-import itertools
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -15,18 +14,13 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
-from rowtag.core.column import EMPTY_COLUMN, Column
+from rowtag.core.column import EMPTY_COLUMN, Column, with_blanks
+from rowtag.core.engine import Same, engine
 from rowtag.core.errors import NotThere
-from rowtag.core.grammar import Values
-from rowtag.core.memo import Memo
 from rowtag.core.names import key_of
 from rowtag.core.reading import Fill, Reading, State, count_states, distinct, read_column
 from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
-
-
-def forget() -> None:
-    """Forgets all cached counts (for measuring from cold)."""
-    _memo.clear()
+from rowtag.core.worked_out import entries, reading, worked_out
 
 
 class Origin(Frozen):
@@ -105,9 +99,6 @@ SHELVES: dict[str, type[Frozen]] = {
 }
 """What a study is made of besides its entries. A shelf that an older file lacks is empty."""
 
-_memo = Memo(limit=128 * 2**20)
-_serial = itertools.count()
-
 Shelf = Mapping[str, Any]
 _EMPTY: Shelf = MappingProxyType({})
 
@@ -118,7 +109,15 @@ class Records:
 
     arrived: int = 0
     removed: tuple[int, ...] = ()
-    serial: int = field(default_factory=lambda: next(_serial))
+
+    @property
+    def gone(self) -> Same:
+        """Which records were removed, as a key."""
+        return Same(self.removed)
+
+    def grown(self, more: int) -> "Records":
+        """The records with so many more behind them."""
+        return Records(self.arrived + more, self.removed)
 
     @cached_property
     def present(self) -> npt.NDArray[np.bool_] | None:
@@ -177,41 +176,28 @@ class Study:
 
     def lens(self, id: str) -> Lens:
         """How the entries of a variable are read."""
-        return lens_of(self.tag(id), self.codes(id))
+        tag, codes = self.tag(id), self.codes(id)
+        return engine.get(("lens", Same(tag), Same(codes)), lambda: lens_of(tag, codes))
 
     def reading(self, id: str) -> Reading:
         """How the tokens of a variable read."""
         return read_column(self.column(id), self.lens(id))
 
     def counts(self, id: str) -> npt.NDArray[np.int64]:
-        """How often each token of a variable occurs; remembered for as long as neither changes."""
-        column, records = self.column(id), self.records
-        return _memo.get(
-            (column.serial, records.serial),
-            lambda: column.counts(records.present, records.arrived),
-            lambda counts: counts.nbytes,
-        )
+        """How often each token of a variable occurs."""
+        key = "counts", self.column(id).serial, self.records.gone, self.records.arrived
+        return engine.get(key, lambda: with_blanks(_filled(self, id), self.records.count))
 
-    def values(self, id: str, *states: State) -> tuple[Values, npt.NDArray[np.int64]]:
+    def values(self, id: str, *states: State) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
         """The distinct numbers (or days, or seconds) of entries in some states, valid ones unless said otherwise.
 
-        Ascending, with how often each occurs; none of text. Remembered like counts.
+        Ascending, with how often each occurs; none of text. float64; int64 where whole numbers are too long for that.
         """
-
-        def work_out() -> tuple[Values, npt.NDArray[np.int64]]:
-            reading, counts = self.reading(id), self.counts(id)
-            if reading.values is None:
-                return np.empty(0), np.empty(0, np.int64)
-            chosen = np.isin(reading.states, states or (State.VALID,)) & (counts > 0)
-            return distinct(reading.values[chosen], counts[chosen])
-
-        key = (self.column(id).serial, self.lens(id), self.records.serial, states)
-        return _memo.get(key, work_out, lambda found: int(found[0].nbytes + found[1].nbytes))
+        return _values(self, id, states or (State.VALID,))
 
     def fill(self, id: str) -> Fill:
-        """The four shares of a variable; remembered like counts, for longer than the reading they come from."""
-        key = (self.column(id).serial, self.lens(id), self.records.serial, "fill")
-        return _memo.get(key, lambda: count_states(self.reading(id).states, self.counts(id)), lambda fill: 200)
+        """The four shares of a variable."""
+        return _shares(self, id).among(self.records.count)
 
     @cached_property
     def name_keys(self) -> Mapping[str, str]:
@@ -291,3 +277,35 @@ class Study:
         rest = [id for id in self.order if id not in set(moved)]
         at = len(rest) if before is None else rest.index(before)
         return replace(self, order=(*rest[:at], *moved, *rest[at:]))
+
+
+# Worked out of a study, once -------------------------------------------------------------------
+
+
+def _filled(study: Study, id: str) -> npt.NDArray[np.int64]:
+    """How often each token but the blank occurs; told from the column that it was edited from where that is known."""
+    column, records = study.column(id), study.records
+
+    def count() -> npt.NDArray[np.int64]:
+        earlier = column.came() if column.came is not None else None
+        known = None if earlier is None else engine.known(("filled", earlier.serial, records.gone))
+        told = None if known is None or earlier is None else column.counts_after(earlier, known, records.present)
+        return column.counts_filled(records.present) if told is None else told
+
+    return engine.get(("filled", column.serial, records.gone), count)
+
+
+@worked_out(reading, entries)
+def _shares(study: Study, id: str) -> Fill:
+    """The shares of a variable, blanks aside: of whatever longer a study is, they stay."""
+    return count_states(study.reading(id).states, _filled(study, id))
+
+
+@worked_out(reading, entries)
+def _values(study: Study, id: str, states: tuple[State, ...]) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
+    """The distinct values in some states, and how often each occurs."""
+    found, counts = study.reading(id), _filled(study, id)
+    if found.values is None:
+        return np.empty(0), np.empty(0, np.int64)
+    chosen = np.flatnonzero(np.isin(found.states, states) & (counts > 0))
+    return distinct(found.exact(chosen), counts[chosen])

@@ -12,8 +12,7 @@ import pyarrow.compute as pc
 from rowtag.core.grammar import most_decimals
 from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
-from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Tag
-from rowtag.core.tokens import joined
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeSpan, Tag
 
 Says = Literal["valid", "missing", "stray"]
 
@@ -22,8 +21,8 @@ Says = Literal["valid", "missing", "stray"]
 class Row:
     """One value of a frequency table.
 
-    `code` is canonical; `listed` tells whether a line accounts for it; `unreadable` tells the two kinds
-    of stray apart; `reason` is set for coded missing values.
+    `code` is canonical, that of a range as it is shown, whose ends are `low` and `high`. `listed` tells whether a line
+    accounts for it; `unreadable` tells the two kinds of stray apart; `reason` is set for coded missing values.
     """
 
     code: str
@@ -32,6 +31,8 @@ class Row:
     reading: Says
     listed: bool = True
     unreadable: bool = False
+    low: str | None = None
+    high: str | None = None
     reason: str | None = None
 
 
@@ -42,6 +43,8 @@ class Frequency:
     rows: tuple[Row, ...]
     fill: Fill
     ordered: bool
+    left_out: int = 0
+    """Values that no line accounts for and that are not among the rows, since there are too many of them."""
 
     def shares(self) -> list[dict[str, float | None]]:
         """Per row: percent of all records, of valid entries, and cumulative where the level is ordered."""
@@ -80,36 +83,37 @@ def percent(part: int, whole: int) -> float | None:
     return 100 * part / whole if whole else None
 
 
-def frequency(study: Study, id: str, *, unlisted_values: bool = True) -> Frequency:
-    """The frequency table of one variable; for measured ones the many valid values can be left out."""
+def frequency(study: Study, id: str, *, unlisted_values: bool = True, most: int | None = None) -> Frequency:
+    """The frequency table of one variable; for measured ones the many valid values can be left out, and of values that
+    no line accounts for only the first `most` of each reading be given."""
     tag, codes, reading, counts = study.tag(id), study.codes(id), study.reading(id), study.counts(id)
     in_lines = _line_counts(reading, counts, State.VALID, len(codes))
     in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
-    aside = {_line_code(line.shown, tag) for line in tag.missing}  # a shared line that this tag sets aside
+    aside = {_line_code(line, tag) for line in tag.missing}  # a shared line that this tag sets aside
     rows = [
-        Row(shown, line.label, count, "valid")
+        Row(shown, line.label, count, "valid", low=line.low, high=line.high)
         for line, count in zip(codes, in_lines.tolist(), strict=True)
-        if (shown := _line_code(line.shown, tag)) not in aside
+        if (shown := _line_code(line, tag)) not in aside
     ]
+    left_out = 0
     if unlisted_values:
-        loose = _loose(reading, counts, State.VALID, tag)
+        loose, left_out = _loose(reading, counts, State.VALID, most)
         rows += [Row(code, "", count, "valid", listed=False) for code, count in loose]
     rows += [
-        Row(_line_code(line.shown, tag), line.label, count, "missing", reason=line.reason)
+        Row(_line_code(line, tag), line.label, count, "missing", low=line.low, high=line.high, reason=line.reason)
         for line, count in zip(tag.missing, in_missing.tolist(), strict=True)
     ]
     for state in (State.UNLISTED, State.UNREADABLE):
         unreadable = state is State.UNREADABLE
-        rows += [
-            Row(code, "", count, "stray", listed=False, unreadable=unreadable)
-            for code, count in _loose(reading, counts, state, tag)
-        ]
-    return Frequency(tuple(rows), study.fill(id), tag.level == "ordinal")
+        loose, more = _loose(reading, counts, state, most)
+        left_out += more
+        rows += [Row(code, "", count, "stray", listed=False, unreadable=unreadable) for code, count in loose]
+    return Frequency(tuple(rows), study.fill(id), tag.level == "ordinal", left_out)
 
 
-def _line_code(shown: str, tag: Tag) -> str:
-    """A line's code in canonical form, as far as it fits the type."""
-    return shown if ".." in shown else canonical_code(shown, tag.type) or shown
+def _line_code(line: CodeSpan, tag: Tag) -> str:
+    """A line's code in canonical form, as far as it fits the type; a range as it is shown."""
+    return line.shown if line.code is None else canonical_code(line.code, tag.type) or line.code
 
 
 def _line_counts(reading: Reading, counts: npt.NDArray[np.int64], state: State, lines: int) -> npt.NDArray[np.int64]:
@@ -118,11 +122,14 @@ def _line_counts(reading: Reading, counts: npt.NDArray[np.int64], state: State, 
     return np.bincount(reading.lines[chosen], weights=counts[chosen], minlength=lines).astype(np.int64)
 
 
-def _loose(reading: Reading, counts: npt.NDArray[np.int64], state: State, tag: Tag) -> list[tuple[str, int]]:
-    """Values in one state that no line accounts for: canonical code and count, by value, then by text."""
+def _loose(
+    reading: Reading, counts: npt.NDArray[np.int64], state: State, most: int | None
+) -> tuple[list[tuple[str, int]], int]:
+    """Values in one state that no line accounts for: canonical code and count, by value, then by text; the first
+    `most`, and how many there are more."""
     tokens = np.flatnonzero((reading.states == state) & (reading.lines < 0) & (counts > 0))
     if not tokens.size:
-        return []
+        return [], 0
     grouped = pc.dictionary_encode(reading.canonical(tokens))
     group = grouped.indices.to_numpy(zero_copy_only=False)
     totals = np.bincount(group, weights=counts[tokens]).astype(np.int64)
@@ -134,8 +141,9 @@ def _loose(reading: Reading, counts: npt.NDArray[np.int64], state: State, tag: T
         values[group] = reading.values[tokens]
         columns["value"] = pa.array(values)
         keys.insert(0, ("value", "ascending"))
-    order = pc.sort_indices(pa.table(columns), sort_keys=keys)
-    return list(zip(pc.take(codes, order).to_pylist(), totals[order.to_numpy()].tolist(), strict=True))
+    order = pc.sort_indices(pa.table(columns), sort_keys=keys)[:most]
+    found = list(zip(pc.take(codes, order).to_pylist(), totals[order.to_numpy()].tolist(), strict=True))
+    return found, len(codes) - len(found)
 
 
 def commonest(study: Study, id: str, most: int = 20) -> tuple[list[tuple[str, int]], int]:
@@ -205,8 +213,7 @@ def decimals_found(study: Study, id: str) -> int | None:
     if study.tag(id).type != "decimal":
         return None
     reading, counts = study.reading(id), study.counts(id)
-    plain = joined([part.parsed.plain for part in reading.parts if part.parsed is not None])
-    return most_decimals(plain, (reading.states == State.VALID) & (counts > 0))
+    return most_decimals(reading.canonical(np.flatnonzero((reading.states == State.VALID) & (counts > 0))))
 
 
 def summary(study: Study, id: str) -> Summary | None:
@@ -217,8 +224,9 @@ def summary(study: Study, id: str) -> Summary | None:
     n = int(counts.sum())
     if not n:
         return Summary(0)
-    mean = float(np.dot(values, counts) / n)
-    deviation = float(np.sqrt(np.dot((values - mean) ** 2, counts) / (n - 1))) if n > 1 else None
+    floats = values.astype(np.float64)
+    mean = float(np.dot(floats, counts) / n)
+    deviation = float(np.sqrt(np.dot((floats - mean) ** 2, counts) / (n - 1))) if n > 1 else None
     q1, median, q3 = (quantile(values, counts, share) for share in (0.25, 0.5, 0.75))
     kind = study.tag(id).type
     low, high = (_number(value, kind) for value in (values[0], values[-1]))

@@ -1,9 +1,12 @@
 """Tags: what a variable is, part by part. Parts are independent: changing one never drops another."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from rowtag.core.refs import BatteryId, ListId, SectionId
 
 Type = Literal["integer", "decimal", "text", "date", "time", "datetime"]
 Level = Literal["nominal", "ordinal", "interval", "ratio"]
@@ -116,9 +119,9 @@ class Tag(Parts):
     """A variable's definition. Where `code_list` names a shared list, that one counts, not its own codes."""
 
     name: Annotated[str, Field(min_length=1, max_length=64)]
-    code_list: str | None = None
-    section: str | None = None
-    battery: str | None = None
+    code_list: ListId | None = None
+    section: SectionId | None = None
+    battery: BatteryId | None = None
 
     def with_parts(self, **parts: Any) -> "Tag":
         """This tag with some parts changed, checked like any other."""
@@ -144,9 +147,10 @@ class Span:
     high: str | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Lens:
-    """The parts of a tag that decide how entries are read, and nothing else. Hashable: a cache key."""
+    """The parts of a tag that decide how entries are read, and nothing else. Hashable: a cache key, whose hash is
+    worked out once, since code lists can be long."""
 
     type: Type
     marks: Marks
@@ -155,6 +159,22 @@ class Lens:
     low: str | None
     high: str | None
     missing: tuple[Span, ...]
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.type, self.marks, self.codes, self.complete, self.low, self.high, self.missing))
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        if self is other:
+            return True
+        return isinstance(other, Lens) and self._hash == other._hash and self._parts == other._parts
+
+    @property
+    def _parts(self) -> tuple[Any, ...]:
+        return self.type, self.marks, self.complete, self.low, self.high, self.missing, self.codes
 
 
 def lens_of(tag: Tag, codes: tuple[CodeLine, ...]) -> Lens:

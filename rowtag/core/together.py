@@ -52,7 +52,7 @@ def together(study: Study, ids: Sequence[str]) -> Together:
         values = frequency(study, id, unlisted_values=study.tag(id).wants_codes)
         fill += values.fill
         for row in values.rows:
-            key = (row.code, row.reading, row.listed, row.unreadable)
+            key = (row.code, row.low, row.high, row.reading, row.listed, row.unreadable)
             known = rows.get(key)
             if known is None:
                 rows[key], within[key] = row, 1

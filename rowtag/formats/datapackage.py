@@ -69,7 +69,9 @@ def _missing_values(study: Study, id: str, options: Options) -> list[Any]:
     """The blank, and what stands for coded missing: the chosen sign, or each code with its label."""
     if options.missing_sign is not None:
         return ["", options.missing_sign] if options.missing_sign else [""]
-    rows = [row for row in frequency(study, id).rows if row.reading == "missing" and ".." not in row.code]
+    rows = [
+        row for row in frequency(study, id).rows if row.reading == "missing" and row.low is None and row.high is None
+    ]
     codes = [{"value": row.code, "label": row.label or row.reason or ""} for row in rows]
     return [{"value": "", "label": "blank"}, *codes] if codes else [""]
 

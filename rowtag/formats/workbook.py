@@ -20,7 +20,7 @@ from python_calamine import CalamineError, CalamineWorkbook
 
 from rowtag.core.column import Column, column_of
 from rowtag.core.errors import BadInput, NotThere, Place, TooLarge, UnreadableFile
-from rowtag.core.grammar import EXACT_DIGITS
+from rowtag.core.grammar import FLOAT_DIGITS
 from rowtag.core.tokens import large_texts
 from rowtag.formats import sheetxml
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
@@ -341,7 +341,7 @@ def _number(value: float) -> str:
     if value.is_integer() and abs(value) < 1e15:
         return str(int(value))
     short = repr(value)
-    if len(short) <= EXACT_DIGITS + 1 and "e" not in short:  # the usual case: no more digits than are exact
+    if len(short) <= FLOAT_DIGITS + 1 and "e" not in short:  # the usual case: no more digits than are exact
         return short
     if not math.isfinite(value):
         return short

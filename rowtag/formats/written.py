@@ -3,7 +3,7 @@
 import csv
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -13,9 +13,9 @@ import pyarrow.compute as pc
 from pydantic import Field
 
 from rowtag.core.column import CHUNK
+from rowtag.core.frame import Frame
 from rowtag.core.grammar import parse_numbers
 from rowtag.core.reading import State
-from rowtag.core.records import record_numbers, tokens_at
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen, Marks
 from rowtag.core.tokens import Texts, large_texts
@@ -95,15 +95,21 @@ def csv_blocks(
     csv.writer(header, lineterminator="\n").writerow([study.tag(id).name for id in ids])
     yield header.getvalue().encode(), sum(column.guarded for column in columns.values())
     quoted = {id: _quoted(column.texts, alone=len(ids) == 1) for id, column in columns.items()}
-    total = study.records.count if most is None else min(most, study.records.count)
-    for first in range(0, total, CHUNK):
-        rows = record_numbers(study, first, min(first + CHUNK, total)) - 1
-        arrays = [pc.take(quoted[id], pa.array(tokens_at(study.column(id), rows))) for id in ids]
+    left = study.records.count if most is None else min(most, study.records.count)
+    total = max(left, 1)
+    for block in Frame(study).blocks(size=CHUNK if most is None else most):
+        rows = replace(block, positions=block.positions[:left])
+        if not rows.positions.size:
+            continue
+        arrays = [pc.take(quoted[id], pa.array(rows.tokens(id))) for id in ids]
         lines = pc.binary_join_element_wise(*arrays, _COMMA)
         lines = pc.binary_join_element_wise(lines, _NOTHING, _NEWLINE)
-        watch(min(first + CHUNK, total) / max(total, 1), "writing data")
+        left -= rows.positions.size
+        watch(1 - left / total, "writing data")
         size = pc.sum(pc.binary_length(lines)).as_py()
         yield lines.buffers()[2].slice(0, size).to_pybytes(), 0  # the texts of an array lie one behind the other
+        if not left:
+            break
 
 
 def _quoted(texts: Texts, *, alone: bool) -> Texts:

@@ -3,14 +3,9 @@
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
-
-from rowtag.core.checks import Finding, run_checks
+from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
-from rowtag.core.records import records_with
 from rowtag.core.study import Study
 from rowtag.formats.document import read_codebook
 from rowtag.service.describe import described, opened_study
@@ -71,7 +66,7 @@ def check_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[st
         "records": found["records"],
         "codebook": _met(study, understood, matched),
         "variables": found["variables"],
-        "findings": [_finding(study, each) for each in run_checks(study)],
+        "findings": [_finding(study, each) for each in run_checks(study, findings_across(study))],
     }
 
 
@@ -85,23 +80,15 @@ def _met(study: Study, understood: Understood, matched: Match) -> dict[str, Any]
 
 
 def _finding(study: Study, finding: Finding) -> dict[str, Any]:
-    values = [each.entry for each in finding.evidence]
     return {
         "check": finding.check,
         "severity": finding.severity,
         "variable": study.tag(finding.variable).name,
         "message": finding.message,
         "count": finding.count,
-        "values": values,
-        "records": _records(study, finding.variable, values) if finding.count else [],
+        "values": [each.entry for each in finding.evidence],
+        "records": records_of(study, finding, most=FIRST_RECORDS),
     }
-
-
-def _records(study: Study, id: str, values: list[str]) -> list[int]:
-    """The first records that hold one of some values."""
-    shown = study.reading(id).canonical()
-    tokens = np.flatnonzero(pc.is_in(shown, pa.array(values, shown.type)).to_numpy(zero_copy_only=False))
-    return records_with(study, id, tokens.tolist(), most=FIRST_RECORDS)
 
 
 def document_in_words(found: dict[str, Any]) -> str:

@@ -17,8 +17,9 @@ from rowtag.core.tag import Parts, Tag
 from rowtag.formats import intake
 from rowtag.formats.intake import Holding, Opened
 from rowtag.formats.table import Settings, Watch, part_of, unwatched
+from rowtag.store.diary import Outcome
 from rowtag.store.sources import compressed_pieces
-from rowtag.store.studyfile import Outcome, StudyFile, now
+from rowtag.store.studyfile import StudyFile, now
 from rowtag.store.workspace import Upload
 
 

@@ -15,7 +15,8 @@ from rowtag.core.tag import Frozen
 from rowtag.formats.intake import Holding, Opened
 from rowtag.formats.table import Settings, Watch, unwatched
 from rowtag.service.intake import reading_of, source_of
-from rowtag.store.studyfile import Outcome, StudyFile
+from rowtag.store.diary import Outcome
+from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload
 
 NEAR = 0.8

@@ -9,8 +9,8 @@ from rowtag.core.codebook import Described, Understood, write_notation
 from rowtag.core.codebook.matching import Match, match, new_tag
 from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
 from rowtag.core.codebook.telling import Difference
+from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadName, NotThere
-from rowtag.core.memo import Memo, Same
 from rowtag.core.names import check_name, key_of, suggest
 from rowtag.core.reading import Fill
 from rowtag.core.steps.base import NO_FILL
@@ -21,8 +21,6 @@ from rowtag.formats.document import understand
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
 from rowtag.formats.variable_table import describes, describing_sheets, variable_table
-
-_memo = Memo(limit=64 * 2**20)
 
 
 @dataclass(frozen=True)
@@ -56,7 +54,7 @@ def understood(study: Study, sheet_id: str) -> Understood:
     """What is understood of a document, given the names of the study; remembered while neither changes."""
     sheet = sheet_of(study, sheet_id)
     names = frozenset(study.tag(id).name for id in study.order)
-    return _memo.get((Same(sheet), names), lambda: understand(sheet.text, names), lambda _: 40 * len(sheet.text))
+    return engine.get(("understood", Same(sheet), names), lambda: understand(sheet.text, names))
 
 
 def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Reconciled:

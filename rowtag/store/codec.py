@@ -1,26 +1,63 @@
 """States as bytes: whole ones, and what differs between a state and its parent.
 
-Small values go into JSON; segments and chunks go into blobs under the SHA-256 of what is kept. A few
-edits of a column are written as the tokens and patches that came; anything more as the column anew.
+Small values go into JSON; segments and chunks go into blobs under the SHA-256 of what is kept. A column that knows
+what was edited of it since its earlier one is written as that; any other as the column anew.
 """
 
 import hashlib
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
+from weakref import WeakKeyDictionary, WeakValueDictionary
 
 import numpy as np
+import numpy.typing as npt
 import orjson
 import pyarrow as pa
 
-from rowtag.core.column import Chunk, Column
+from rowtag.core.column import BLANK_CHUNK, Chunk, Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.study import SHELVES, Records, Study
-from rowtag.core.tokens import Segment, Texts, large_texts
+from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
 
-FORMAT = 1
+FORMAT = 2
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda parts: {**parts, "format": 2}}
+"""2: chunks may be blank, segments may be numbers; what 1 wrote means the same."""
+
+Parts = dict[str, Any]
+Fetch = Callable[[str], bytes]
+
+
+class Shared:
+    """Segments, chunks and columns of a study that are in memory, by how they are kept.
+
+    States that are read back are made of these as far as they can be, so that nothing is worked out twice on them.
+    """
+
+    def __init__(self) -> None:
+        self.segments: WeakValueDictionary[str, Segment] = WeakValueDictionary()
+        self.chunks: WeakValueDictionary[str, Chunk] = WeakValueDictionary()
+        self._columns: WeakValueDictionary[bytes, Column] = WeakValueDictionary()
+        self._prints: WeakKeyDictionary[Column, bytes] = WeakKeyDictionary()
+
+    def column(self, written: Parts, old: Column | None) -> Column | None:
+        """The column in memory that is kept as `written`, over `old` where it only says what was edited."""
+        found = self._print(written, old)
+        return None if found is None else self._columns.get(found)
+
+    def note(self, column: Column, written: Parts, old: Column | None = None) -> None:
+        """Notes how a column is kept."""
+        found = self._print(written, old)
+        if found is not None:
+            self._columns[found] = column
+            self._prints[column] = found
+
+    def _print(self, written: Parts, old: Column | None) -> bytes | None:
+        if "edits" not in written:
+            return hashlib.sha256(orjson.dumps(written)).digest()
+        before = None if old is None else self._prints.get(old)
+        return None if before is None else hashlib.sha256(before + orjson.dumps(written)).digest()
 
 
 class Blobs:
@@ -30,8 +67,9 @@ class Blobs:
     they are written anew the next time.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, shared: Shared | None = None) -> None:
         self.data: dict[str, bytes] = {}
+        self.shared = shared or Shared()
         self._keys: dict[int, tuple[Segment | Chunk, str]] = {}
 
     def key_of(self, owner: Segment | Chunk, make: Callable[[], bytes]) -> str:
@@ -45,14 +83,25 @@ class Blobs:
             self._keys[id(owner)] = (owner, key)
         return self._keys[id(owner)][1]
 
+    def more(self) -> "Blobs":
+        """Blobs that come on top of these, if what needs them is kept."""
+        further = Blobs(self.shared)
+        further._keys = dict(self._keys)
+        return further
+
+    def take(self, further: "Blobs") -> None:
+        """Takes what came on top."""
+        self.data |= further.data
+        self._keys |= further._keys
+
     def kept(self) -> None:
         """Says that all these are in the file now."""
         for owner, key in self._keys.values():
             owner.key = key
-
-
-Fetch = Callable[[str], bytes]
-Parts = dict[str, Any]
+            if isinstance(owner, Segment):
+                self.shared.segments[key] = owner
+            else:
+                self.shared.chunks[key] = owner
 
 
 def encode(parts: Parts) -> bytes:
@@ -95,7 +144,7 @@ def difference(old: Study, new: Study, blobs: Blobs) -> Parts:
         changed = {id: column for id, column in new.columns.items() if old.columns.get(id) is not column}
 
         def written(id: str) -> Parts:
-            return _column(old.columns.get(id), changed[id], blobs)
+            return column_parts(old.columns.get(id), changed[id], blobs)
 
         with ThreadPoolExecutor(2 if len(changed) > 2 else 1) as pool:  # compressing runs beside Python
             written_columns = dict(zip(changed, pool.map(written, changed), strict=True))
@@ -111,8 +160,9 @@ def _shelf(old: Mapping[str, Any], new: Mapping[str, Any]) -> dict[str, Any]:
     return {**put, **{id: None for id in old if id not in new}}
 
 
-def patched(old: Study, parts: Parts, fetch: Fetch) -> Study:
-    """The state that `parts` describe as a difference from `old`."""
+def patched(old: Study, parts: Parts, fetch: Fetch, shared: Shared | None = None) -> Study:
+    """The state that `parts` describe as a difference from `old`, made of what is `shared` with others in memory."""
+    shared = shared or Shared()
     shelves = dict(old.shelves)
     for name, values in parts.get("shelves", {}).items():
         kind, shelf = SHELVES[name], dict(shelves[name])
@@ -124,7 +174,9 @@ def patched(old: Study, parts: Parts, fetch: Fetch) -> Study:
         shelves[name] = shelf
     records = old.records
     if "records" in parts:
-        records = Records(parts["records"]["arrived"], tuple(parts["records"]["removed"]))
+        removed = tuple(parts["records"]["removed"])
+        same = removed == old.records.removed
+        records = Records(parts["records"]["arrived"], old.records.removed if same else removed)
     columns = old.columns
     if "columns" in parts:
         columns = dict(old.columns)
@@ -132,74 +184,60 @@ def patched(old: Study, parts: Parts, fetch: Fetch) -> Study:
             if written is None:
                 columns.pop(id, None)
             else:
-                columns[id] = _column_from(old.columns.get(id), written, fetch)
+                columns[id] = column_from(old.columns.get(id), written, fetch, shared)
     order = tuple(parts["order"]) if "order" in parts else old.order
     return Study(shelves, order, columns, records, parts.get("naming", old.naming))
 
 
 # Columns ---------------------------------------------------------------------------------------
 
+MOST_MORE = 10_000
+"""Tokens that are written as text where a column only has more of them; beyond that it is written anew."""
 
-def _column(old: Column | None, new: Column, blobs: Blobs) -> Parts:
-    """A column as the few edits since `old`, else anew."""
-    if old is not None and _only_edited(old, new):
-        edits = {}
-        for number, (before, after) in enumerate(zip(old.chunks, new.chunks, strict=True)):
-            if before is not after:
-                came = _patch_since(before, after)
-                edits[str(number)] = [after.where[came].tolist(), after.what[came].tolist()]
-        return {"more": _texts_beyond(new, old.token_count), "edits": edits}
-    return {
+
+def column_parts(old: Column | None, new: Column, blobs: Blobs) -> Parts:
+    """A column as what was edited since `old`, where it knows that, else anew."""
+    edits = None if old is None else new.since(old)
+    if old is not None and edits is not None and edits.grown <= MOST_MORE:
+        chunks = {str(number): [where.tolist(), what.tolist()] for number, (where, what) in edits.chunks.items()}
+        more = new.texts_at(np.arange(old.token_count, new.token_count))
+        parts: Parts = {"more": more, "edits": chunks}
+        blobs.shared.note(new, parts, old)
+        return parts
+    parts = {
         "segments": [_segment_doc(segment, blobs) for segment in new.segments],
         "chunks": [_chunk_doc(chunk, blobs) for chunk in new.chunks],
     }
+    blobs.shared.note(new, parts)
+    return parts
 
 
-def _only_edited(old: Column, new: Column) -> bool:
-    """Whether `new` lies over the same indexes as `old`, with patches and tokens added."""
-    return len(old.chunks) == len(new.chunks) and all(
-        before is after or (before.same_base(after) and before.size == after.size)
-        for before, after in zip(old.chunks, new.chunks, strict=True)
-    )
-
-
-def _patch_since(before: Chunk, after: Chunk) -> Any:
-    """Which entries of the later patch are not in the earlier one."""
-    at = np.searchsorted(before.where, after.where)
-    at[at == before.where.size] = 0
-    if not before.where.size:
-        return np.ones(after.where.size, bool)
-    return (before.where[at] != after.where) | (before.what[at] != after.what)
-
-
-def _texts_beyond(column: Column, known: int) -> list[str]:
-    """The texts of the tokens from `known` on."""
-    out: list[str] = []
-    first = 0
-    for segment in column.segments:
-        if first + segment.size > known:
-            out += segment.texts[max(known - first, 0) :].to_pylist()
-        first += segment.size
-    return out
-
-
-def _column_from(old: Column | None, written: Parts, fetch: Fetch) -> Column:
-    """A column read back; what is large is fetched at its first use."""
+def column_from(old: Column | None, written: Parts, fetch: Fetch, shared: Shared) -> Column:
+    """A column read back, or the very one that is in memory; what is large is fetched at its first use."""
+    there = shared.column(written, old)
+    if there is not None:
+        return there
     if "edits" in written:
         assert old is not None
-        grown = old
-        if written["more"]:
-            grown = Column(old.with_more_texts(large_texts(written["more"])), old.chunks)
-        chunks = list(grown.chunks)
-        for number, (where, what) in written["edits"].items():
-            chunk = chunks[int(number)]
-            chunks[int(number)] = chunk.patched(np.array(where, np.int64), np.array(what, np.uint32))
-        return Column(grown.segments, tuple(chunks))
-    segments = tuple(_segment_from(doc, fetch) for doc in written["segments"])
-    return Column(segments, tuple(_chunk_from(doc, fetch) for doc in written["chunks"]))
+        edits = {
+            int(number): (np.array(where, np.int64), np.array(what, np.uint32))
+            for number, (where, what) in written["edits"].items()
+        }
+        column = old.edited(written["more"], edits)
+        shared.note(column, written, old)
+        return column
+    column = Column(
+        tuple(_segment_from(doc, fetch, shared) for doc in written["segments"]),
+        tuple(_chunk_from(doc, fetch, shared) for doc in written["chunks"]),
+    )
+    shared.note(column, written)
+    return column
 
 
 def _segment_doc(segment: Segment, blobs: Blobs) -> Parts:
+    if segment.numeric:
+        key = blobs.key_of(segment, lambda: _packed(segment.numbers))
+        return {"key": key, "size": segment.size, "numbers": True}
     if segment.size <= 24 and segment.key is None:
         texts = segment.texts.to_pylist()
         if sum(map(len, texts)) <= 400:
@@ -207,11 +245,20 @@ def _segment_doc(segment: Segment, blobs: Blobs) -> Parts:
     return {"key": blobs.key_of(segment, lambda: texts_to_bytes(segment.texts)), "size": segment.size}
 
 
-def _segment_from(doc: Parts, fetch: Fetch) -> Segment:
+def _segment_from(doc: Parts, fetch: Fetch, shared: Shared) -> Segment:
     if "texts" in doc:
-        return Segment.of(large_texts(doc["texts"]))
-    key = doc["key"]
-    return Segment(doc["size"], fetch=lambda: texts_from_bytes(fetch(key)), key=key)
+        return BLANK_SEGMENT if doc["texts"] == [""] else Segment.of(large_texts(doc["texts"]))
+    key, size, numeric = doc["key"], doc["size"], doc.get("numbers", False)
+    there = shared.segments.get(key)
+    if there is not None:
+        return there
+
+    def tokens() -> Any:
+        return _unpacked(fetch(key), size, np.dtype("<f8")) if numeric else texts_from_bytes(fetch(key))
+
+    segment = Segment(size, fetch=tokens, key=key, numeric=numeric)
+    shared.segments[key] = segment
+    return segment
 
 
 def texts_to_bytes(texts: Texts) -> bytes:
@@ -229,30 +276,34 @@ def texts_from_bytes(data: bytes) -> Texts:
         return stream.read_next_batch().column(0)
 
 
-def _chunk_doc(chunk: Chunk, blobs: Blobs) -> Parts:
-    def indexes() -> bytes:
-        little = chunk.base.astype(chunk.base.dtype.newbyteorder("<"), copy=False)
-        return bytes(pa.compress(little.tobytes(), codec="zstd", asbytes=True))
+def _packed(values: npt.NDArray[Any]) -> bytes:
+    little = values.astype(values.dtype.newbyteorder("<"), copy=False)
+    return bytes(pa.compress(little.tobytes(), codec="zstd", asbytes=True))
 
-    doc: Parts = {"key": blobs.key_of(chunk, indexes), "size": chunk.size, "bytes": chunk.itemsize}
+
+def _unpacked(data: bytes, size: int, kind: np.dtype[Any]) -> npt.NDArray[Any]:
+    return np.frombuffer(pa.decompress(data, size * kind.itemsize, codec="zstd", asbytes=True), kind)
+
+
+def _chunk_doc(chunk: Chunk, blobs: Blobs) -> Parts:
+    doc: Parts = {"size": chunk.size}
+    if chunk.size:
+        doc |= {"key": blobs.key_of(chunk, lambda: _packed(chunk.base)), "bytes": chunk.itemsize}
     if chunk.where.size:
         doc["patch"] = [chunk.where.tolist(), chunk.what.tolist()]
     return doc
 
 
-def _chunk_from(doc: Parts, fetch: Fetch) -> Chunk:
-    key, size, itemsize = doc["key"], doc["size"], doc["bytes"]
-
-    def indexes() -> Any:
-        data = pa.decompress(fetch(key), size * itemsize, codec="zstd", asbytes=True)
-        return np.frombuffer(data, np.dtype(f"<u{itemsize}"))
-
+def _chunk_from(doc: Parts, fetch: Fetch, shared: Shared) -> Chunk:
     where, what = doc.get("patch", [[], []])
-    return Chunk(
-        size,
-        fetch=indexes,
-        key=key,
-        itemsize=itemsize,
-        where=np.array(where, np.int64),
-        what=np.array(what, np.uint32),
-    )
+    patch = np.array(where, np.int64), np.array(what, np.uint32)
+    if not doc["size"]:
+        return BLANK_CHUNK.over(*patch)
+    key, size, itemsize = doc["key"], doc["size"], doc["bytes"]
+    there = shared.chunks.get(key)
+    if there is None:
+        there = Chunk(
+            size, fetch=lambda: _unpacked(fetch(key), size, np.dtype(f"<u{itemsize}")), key=key, itemsize=itemsize
+        )
+        shared.chunks[key] = there
+    return there.over(*patch)

@@ -2,7 +2,8 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -10,20 +11,25 @@ from typing import Any, Literal
 
 import sqlalchemy as sa
 
-from rowtag.core.errors import Changed, NotKept, NotThere
+from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
 from rowtag.core.reading import Fill
-from rowtag.core.steps import Applied, Step, Supplies, conflicts, refuse_changed
+from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
-from rowtag.store.codec import Blobs, decode, difference, encode, patched
+from rowtag.store.codec import Blobs, Shared, column_from, column_parts, decode, difference, encode, patched
 from rowtag.store.database import WriteBack, blobs, moves, open_database, pieces, states, steps
+from rowtag.store.diary import DiaryLine, Outcome
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 
 KEPT_STATES = 64
 """States held in memory."""
 WHOLE_AFTER = 64 * 1024
 """Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
+TRIES = 2
+"""How often a step is applied beside others before it is applied while they wait."""
 
 Kind = Literal["new", "step", "undo", "redo", "go"]
+Source = tuple[str, Pieces]
+"""The SHA-256 of a file that comes with a step, and its bytes."""
 
 
 def now() -> str:
@@ -32,30 +38,30 @@ def now() -> str:
 
 
 @dataclass(frozen=True)
-class Outcome:
-    """What an accepted step came to: the revision it made, its sentence and its account."""
+class Now:
+    """Where a study is: its revision, the state at its head, and since when."""
 
-    step_id: str
     revision: int
-    state: int
-    sentence: str
-    account: dict[str, Any]
+    head: int
+    study: Study
     at: str
-    by: str
 
 
 @dataclass(frozen=True)
-class DiaryLine:
-    """A step in the diary; `current` tells whether the head's state includes it."""
+class Asked:
+    """What somebody asks for: a step under its id, made by whom, on what they saw.
 
-    step_id: str
-    state: int
-    revision: int
-    sentence: str
-    account: dict[str, Any]
-    at: str
-    by: str
-    current: bool
+    `base` is the revision that they saw (None: whatever is there), `over` the ids of their own steps that were laid
+    over it, in order. `source` is the file that comes with the step.
+    """
+
+    step: Step
+    id: str
+    base: int | None = None
+    over: Sequence[str] = ()
+    by: str = ""
+    supplies: Supplies | None = None
+    source: Source | None = None
 
 
 def account_of(applied: Applied) -> dict[str, Any]:
@@ -64,12 +70,16 @@ def account_of(applied: Applied) -> dict[str, Any]:
     def shares(fill: Fill) -> dict[str, int]:
         return {**asdict(fill), "stray": fill.stray}
 
-    return {
+    account = {
         "variables": list(applied.variables),
-        "entries": applied.entries,
+        "entries": applied.made.entries,
         "before": shares(applied.before),
         "after": shares(applied.after),
+        "touched": applied.touched.as_dict(),
     }
+    if applied.made.evidence:
+        account["evidence"] = [asdict(each) for each in applied.made.evidence]
+    return account
 
 
 class StudyFile:
@@ -79,16 +89,17 @@ class StudyFile:
         self._engine = open_database(path, "study")
         self._log = WriteBack(self._engine, path)
         self._clock = clock
-        self._lock = threading.RLock()
+        self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
+        self._loading_lock = threading.RLock()  # held while a state is read from disk
         self._cache: OrderedDict[int, Study] = OrderedDict()
         self._weights: dict[int, int] = {}
+        self._shared = Shared()
+        self._whole_size = 0
         with self._reading() as connection:
             last = connection.execute(sa.select(moves).order_by(moves.c.revision.desc()).limit(1)).first()
         if last is None:
             last = self._begin_tree()
-        self.revision: int = last.revision
-        self.head: int = last.head
-        self.kept_at: str = last.at
+        self._now = Now(last.revision, last.head, self.state(last.head), last.at)
 
     def close(self) -> None:
         """Lets go of the file."""
@@ -98,29 +109,45 @@ class StudyFile:
     # Looking --------------------------------------------------------------------------------
 
     @property
-    def study(self) -> Study:
+    def revision(self) -> int:
+        """The number of the last move of the head."""
+        return self._now.revision
+
+    @property
+    def head(self) -> int:
         """The state at the head."""
-        return self.state(self.head)
+        return self._now.head
+
+    @property
+    def kept_at(self) -> str:
+        """When the head was moved last."""
+        return self._now.at
+
+    @property
+    def study(self) -> Study:
+        """The study at its head."""
+        return self._now.study
 
     def snapshot(self) -> tuple[int, Study]:
         """The revision and the state at the head, of one and the same moment."""
-        with self._lock:
-            return self.revision, self.study
+        here = self._now
+        return here.revision, here.study
 
     def state(self, id: int) -> Study:
         """One state of the tree, read from disk when it is not in memory."""
-        with self._lock:
+        found = self._cache.get(id)
+        if found is not None:
+            return found
+        with self._loading_lock:
             if id not in self._cache:
                 self._load(id)
-            self._cache.move_to_end(id)
             return self._cache[id]
 
     def held_at(self, revision: int) -> Study | None:
         """The state at the head of an earlier revision, where it is in memory."""
         with self._reading() as connection:
             state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == revision))
-        with self._lock:
-            return None if state is None else self._cache.get(state)
+        return None if state is None else self._cache.get(state)
 
     def undo_sentence(self) -> str | None:
         """What undo would take back."""
@@ -145,14 +172,43 @@ class StudyFile:
 
     def diary(self, most: int = 200, before: int | None = None) -> list[DiaryLine]:
         """Steps, newest first; `before` continues behind a revision."""
-        query = sa.select(steps).order_by(steps.c.revision.desc()).limit(most)
+        query = sa.select(steps, states.c.parent).join(states, states.c.id == steps.c.state)
+        query = query.order_by(steps.c.revision.desc()).limit(most)
         if before is not None:
             query = query.where(steps.c.revision < before)
         with self._reading() as connection:
             rows = connection.execute(query).all()
             lowest = min((row.state for row in rows), default=0)
             path = set(connection.scalars(_ancestry(self.head, lowest)))
-        return [DiaryLine(**asdict(_outcome(row)), current=row.state in path) for row in rows]
+        return [
+            DiaryLine(
+                **asdict(_outcome(row)),
+                current=row.state in path,
+                parent=row.parent,
+                step=load(decode(row.body)["step"]),
+            )
+            for row in rows
+        ]
+
+    def kept_step(self, step_id: str) -> tuple[Step, Supplies | None]:
+        """A step as it was asked for, and the entries that came with it; None where these were not kept with it."""
+        with self._reading() as connection:
+            body = connection.scalar(sa.select(steps.c.body).where(steps.c.id == step_id))
+        if body is None:
+            raise NotThere("There is no such step in the diary.")
+        parts = decode(body)
+        written = parts.get("supplies")
+        supplies = None
+        if written is not None:
+            supplies = {id: column_from(None, each, self._fetch, self._shared) for id, each in written.items()}
+        return load(parts["step"]), supplies
+
+    def tree(self) -> list[tuple[int, int | None, str | None]]:
+        """Every state with its parent and the step that made it, in the order in which they came to be."""
+        query = sa.select(states.c.id, states.c.parent, steps.c.id.label("step"))
+        query = query.join(steps, steps.c.state == states.c.id, isouter=True).order_by(states.c.id)
+        with self._reading() as connection:
+            return [(row.id, row.parent, row.step) for row in connection.execute(query)]
 
     def touched_since(self, moment: str) -> set[str]:
         """Ids of variables that steps since a moment (ISO 8601) have defined or changed; coming in does not count."""
@@ -192,44 +248,53 @@ class StudyFile:
         step_id: str,
         *,
         base: int | None = None,
+        over: Sequence[str] = (),
         by: str = "",
         supplies: Supplies | None = None,
-        source: tuple[str, Pieces] | None = None,
+        source: Source | None = None,
     ) -> Outcome:
         """Applies a step and keeps it durably. The same id again gives the first outcome.
 
-        `base` is the revision that the step was made for; where what it expected there no longer
-        stands, Changed is raised and nothing happens. `source` is a SHA-256 and the pieces of the file.
+        `base` is the revision that the step was made for, and `over` the ids of steps that were laid over it; where
+        what the step touches is no longer as it was there, Changed is raised and nothing happens. `source` is a
+        SHA-256 and the pieces of the file. Nobody who reads waits meanwhile; who writes, only for what is written.
         """
-        with self._lock:
+        asked = Asked(step, step_id, base, over, by, supplies, source)
+        for _ in range(TRIES):
+            here = self._now
             known = self.outcome(step_id)
             if known is not None:
                 return known
-            study = self.study
-            if base is not None and base != self.revision:
-                self._still_expected(step, base, study)
-            applied = step.apply(study, supplies)
-            try:
-                return self._keep(study, applied, step, step_id, by, source)
-            except (OSError, sa.exc.OperationalError) as error:
-                raise NotKept(
-                    f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
-                    remedy="Make room on the disk, then do it again; nothing has changed.",
-                ) from error
+            applied = self._applied(asked, here)
+            with self._writing_lock:
+                if self._now is here and self.outcome(step_id) is None:
+                    return self._kept(asked, here, applied)
+        with self._writing_lock:
+            known = self.outcome(step_id)
+            return known or self._kept(asked, self._now, self._applied(asked, self._now))
 
-    def move(self, kind: Literal["undo", "redo", "go"], *, expected: int, to: int | None = None, by: str = "") -> int:
-        """Moves the head and gives the new revision. `expected` must be the present revision."""
-        with self._lock:
-            if expected != self.revision:
+    def move(
+        self,
+        kind: Literal["undo", "redo", "go"],
+        *,
+        expected: int,
+        over: Sequence[str] = (),
+        to: int | None = None,
+        by: str = "",
+    ) -> int:
+        """Moves the head and gives the new revision. `expected` is the revision that was seen, `over` the ids of steps
+        that were laid over it; Changed where anything else was done since."""
+        with self._writing_lock:
+            if not self._only_since(expected, over):
                 raise Changed(
                     "The study was changed meanwhile.", remedy="Look at what stands there now, then try again."
                 )
             target = self._known(to) if kind == "go" else self._parent() if kind == "undo" else self._redo_state()
             if target is None:
                 raise NotThere(f"There is nothing to {kind}.")
-            self.state(target)
+            study = self.state(target)
             with self._writing() as connection:
-                self._move(connection, target, kind, by)
+                self._move(connection, target, study, kind, by)
             return self.revision
 
     # Within ---------------------------------------------------------------------------------
@@ -250,70 +315,110 @@ class StudyFile:
             connection.execute(moves.insert().values(revision=1, head=1, kind="new", at=at, by=""))
             return connection.execute(sa.select(moves)).one()
 
-    def _still_expected(self, step: Step, base: int, head: Study) -> None:
-        """Raises Changed where the head no longer holds what the step expected at its base."""
+    def _applied(self, asked: Asked, here: Now) -> Applied:
+        """What a step makes of the study as it is now. Raises Changed where it was not made for that."""
+        if asked.base is not None and not self._only_since(asked.base, asked.over, here.revision):
+            self._refuse_changed(asked, here)
+        return asked.step.apply(here.study, asked.supplies)
+
+    def _only_since(self, base: int, over: Sequence[str], revision: int | None = None) -> bool:
+        """Whether nothing but some steps was done since a revision."""
+        if base == (self.revision if revision is None else revision):
+            return True
+        if not over:
+            return False
+        query = sa.select(moves.c.kind, steps.c.id).join(steps, steps.c.revision == moves.c.revision, isouter=True)
         with self._reading() as connection:
-            state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == base))
+            rows = connection.execute(query.where(moves.c.revision > base)).all()
+        return all(row.kind == "step" and row.id in over for row in rows)
+
+    def _refuse_changed(self, asked: Asked, here: Now) -> None:
+        """Raises Changed where what a step touches is no longer as it was when the step was made."""
+        with self._reading() as connection:
+            state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == asked.base))
             if state is None:
                 raise Changed("This step was made for a state that the study never had.", remedy="Reload the page.")
             since = connection.execute(
                 sa.select(steps.c.sentence, steps.c.by, steps.c.at)
-                .where(steps.c.revision > base)
+                .where(steps.c.revision > asked.base, steps.c.id.not_in(asked.over))
                 .order_by(steps.c.revision.desc())
                 .limit(5)
             ).all()
-        places = conflicts(step, self.state(state), head)
-        if places:
-            raise refuse_changed(places, head, [f"{row.sentence} ({row.by or 'somebody'}, {row.at})" for row in since])
+        by = [f"{row.sentence} ({row.by or 'somebody'}, {row.at})" for row in since]
+        seen = self._seen(self.state(state), asked)
+        refuse_changed(asked.step, seen, here.study, by, asked.supplies)
 
-    def _keep(
-        self,
-        study: Study,
-        applied: Applied,
-        step: Step,
-        step_id: str,
-        by: str,
-        source: tuple[str, Pieces] | None,
-    ) -> Outcome:
-        fresh = Blobs()
-        parts = encode(difference(study, applied.study, fresh))
-        weight = self._weight(self.head) + len(parts)
+    def _seen(self, study: Study, asked: Asked) -> Study:
+        """What somebody saw who laid steps of their own over a state."""
+        for id in asked.over:
+            known = self.outcome(id)
+            if known is not None and known.revision > (asked.base or 0):
+                step, supplies = self.kept_step(id)
+                with suppress(RowTagError):
+                    study = step.change(study, supplies or {}).study
+        return study
+
+    def _kept(self, asked: Asked, here: Now, applied: Applied) -> Outcome:
+        try:
+            return self._keep(asked, here, applied)
+        except (OSError, sa.exc.OperationalError) as error:
+            raise NotKept(
+                f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
+                remedy="Make room on the disk, then do it again; nothing has changed.",
+            ) from error
+
+    def _keep(self, asked: Asked, here: Now, applied: Applied) -> Outcome:
+        fresh = Blobs(self._shared)
+        parts = encode(difference(here.study, applied.study, fresh))
+        weight = self._weight(here.head) + len(parts)
         whole = False
-        if weight > WHOLE_AFTER:
-            everything = encode(difference(Study(), applied.study, fresh))
+        if weight > max(WHOLE_AFTER, self._whole_size):
+            further = fresh.more()
+            everything = encode(difference(Study(), applied.study, further))
+            self._whole_size = len(everything)
             if weight > len(everything):
+                fresh.take(further)
                 parts, whole, weight = everything, True, 0
-        outcome_parts = {
-            "body": encode({"step": step.model_dump(exclude_unset=False, mode="json")}),
-            "account": encode(account_of(applied)),
-            "sentence": applied.full_sentence,
-        }
+        account = account_of(applied)
+        body: dict[str, Any] = {"step": dump(asked.step)}
+        if asked.supplies:
+            body["supplies"] = {id: column_parts(None, column, fresh) for id, column in asked.supplies.items()}
         with self._writing() as connection:
-            if source is not None:
-                keep_source(connection, *source)
+            if asked.source is not None:
+                keep_source(connection, *asked.source)
             keep_blobs(connection, fresh.data)
             made = connection.execute(
-                states.insert().values(parent=self.head, whole=whole, weight=weight, parts=parts)
+                states.insert().values(parent=here.head, whole=whole, weight=weight, parts=parts)
             ).inserted_primary_key[0]
-            revision = self.revision + 1
-            at = self._clock()
+            revision, at = here.revision + 1, self._clock()
             connection.execute(
-                steps.insert().values(id=step_id, state=made, revision=revision, at=at, by=by, **outcome_parts)
+                steps.insert().values(
+                    id=asked.id,
+                    state=made,
+                    revision=revision,
+                    body=encode(body),
+                    account=encode(account),
+                    sentence=applied.full_sentence,
+                    at=at,
+                    by=asked.by,
+                )
             )
-            self._move(connection, made, "step", by, at)
+            self._move(connection, made, applied.study, "step", asked.by, at)
         self._log.due()
         fresh.kept()
         self._remember(made, applied.study)
         self._weights[made] = weight
-        return Outcome(step_id, revision, made, applied.full_sentence, account_of(applied), at, by)
+        return Outcome(asked.id, revision, made, applied.full_sentence, account, at, asked.by)
 
-    def _move(self, connection: sa.Connection, head: int, kind: Kind, by: str, at: str | None = None) -> None:
+    def _move(
+        self, connection: sa.Connection, head: int, study: Study, kind: Kind, by: str, at: str | None = None
+    ) -> None:
         """Writes a move of the head; in memory it counts once the transaction is on disk."""
         at = at or self._clock()
         revision = self.revision + 1
         connection.execute(moves.insert().values(revision=revision, head=head, kind=kind, at=at, by=by))
         connection.commit()
-        self.revision, self.head, self.kept_at = revision, head, at
+        self._now = Now(revision, head, study, at)
 
     def _parent(self) -> int | None:
         with self._reading() as connection:
@@ -351,22 +456,24 @@ class StudyFile:
         chain = []
         study = Study()
         with self._reading() as connection:
-            while id not in self._cache:
+            while (known := self._cache.get(id)) is None:
                 row = connection.execute(sa.select(states).where(states.c.id == id)).one()
                 chain.append(row)
                 if row.whole:
                     break
                 id = row.parent
             else:
-                study = self._cache[id]
+                study = known
         for row in reversed(chain):
-            study = patched(study, decode(row.parts), self._fetch)
+            study = patched(study, decode(row.parts), self._fetch, self._shared)
         self._remember(chain[0].id, study)
 
     def _remember(self, id: int, study: Study) -> None:
-        self._cache[id] = study
-        while len(self._cache) > KEPT_STATES:
-            self._cache.popitem(last=False)
+        with self._loading_lock:
+            self._cache[id] = study
+            self._cache.move_to_end(id)
+            while len(self._cache) > KEPT_STATES:
+                self._cache.popitem(last=False)
 
     def _fetch(self, key: str) -> bytes:
         with self._reading() as connection:

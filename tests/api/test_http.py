@@ -88,7 +88,7 @@ def test_steps_previews_and_moves(client: TestClient, study: str) -> None:
     assert client.post(f"/api/studies/{study}/head", json=head).json() == {"revision": base + 2}
     assert client.post(f"/api/studies/{study}/head", json=head).status_code == 409
     assert overview(client, study)["redo"] == done["sentence"]
-    newest = client.get(f"/api/studies/{study}/diary").json()["lines"][0]
+    newest = client.get(f"/api/studies/{study}/diary").json()["runs"][0]["lines"][0]
     assert (newest["sentence"], newest["current"]) == (done["sentence"], False)
 
 
@@ -106,7 +106,7 @@ def test_a_conflict_names_what_changed(client: TestClient, study: str) -> None:
     refused = set_part("window-two-b", label="Holding")
     assert refused.status_code == 409
     problem = refused.json()
-    assert problem["title"] == "Meanwhile this was changed: tag label of tenure."
+    assert problem["title"] == "Meanwhile this was changed: label of tenure."
     assert any("Set label “How held” on tenure" in line for line in problem["details"])
     assert refused.headers["content-type"] == "application/problem+json"
 
@@ -172,7 +172,7 @@ def test_every_error_has_a_reply() -> None:
         ("GET", "/api/studies/none", None, 404, "no such study"),
         ("GET", "/api/nothing", None, 404, "nothing at /api/nothing"),
         ("POST", "/api/studies", {"title": " "}, 422, "needs a title"),
-        ("POST", "/api/studies", {}, 422, "title: Field required"),
+        ("POST", "/api/studies", {}, 422, "title is wanted"),
         ("GET", "/api/jobs/none", None, 404, "no such work"),
         ("POST", "/api/intake/none/picture", {"settings": {}}, 404, "not here any more"),
     ],

@@ -6,7 +6,8 @@ from rowtag.core.checks import CHECKS, findings_on, is_ready, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput
-from rowtag.core.records import Strays, records_with
+from rowtag.core.frame import Frame
+from rowtag.core.records import Strays
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Records, Study, Variable
@@ -98,8 +99,8 @@ def test_worst_first_and_never_out_of_date() -> None:
 def test_the_records_of_a_finding() -> None:
     """A finding's records are found by the entries it shows, and the next stray in reading order."""
     study = study_of(["1", "x", "", "x ", "y"], **WHOLE, level="ratio")
-    assert records_with(study, "v", stray_tokens(study, "v", {"x"})) == [2, 4]
-    assert records_with(study, "v", stray_tokens(study, "v")) == [2, 4, 5]
+    assert Frame(study).numbers_of("v", stray_tokens(study, "v", {"x"})) == [2, 4]
+    assert Frame(study).numbers_of("v", stray_tokens(study, "v")) == [2, 4, 5]
     strays = Strays(study)
     assert strays.next_after(0, None) == (2, "v")
     assert strays.next_after(2, "v") == (4, "v")

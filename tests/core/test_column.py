@@ -36,7 +36,7 @@ def test_replacing_is_whole_entries(texts: list[str], old: str, new: str) -> Non
     """Replacing one text by another changes exactly the records that held it."""
     column = column_of_texts(texts)
     token = column.find([old])
-    after = column.with_replaced(token[token >= 0], new)
+    after = column.with_replaced(token[token >= 0], new, len(texts))
     assert texts_of(after, len(texts)) == [new if text == old else text for text in texts]
 
 

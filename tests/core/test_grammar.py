@@ -6,11 +6,11 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.grammar import canonical_number, canonical_numbers, parse_dates, parse_numbers
+from rowtag.core.grammar import canonical_number, parse_dates, parse_numbers
 from rowtag.core.tag import Marks
 from rowtag.core.tokens import large_texts
 
-decimals = st.decimals(-(10**17), 10**17, places=6, allow_nan=False, allow_infinity=False)
+decimals = st.decimals(-(10**12), 10**12 - 1, places=6, allow_nan=False, allow_infinity=False)
 
 
 @given(decimals, st.sampled_from(["", "+"]), st.integers(0, 3), st.integers(0, 3))
@@ -20,7 +20,7 @@ def test_every_spelling_of_a_number_is_one_value(number: Decimal, plus: str, lea
     spelled = f"{sign}{'0' * lead}{digits}{'0' * trail}"
     parsed = parse_numbers(large_texts([spelled]), Marks())
     assert parsed.fits.all()
-    text = canonical_numbers(parsed.plain)[0].as_py()
+    text = parsed.canonical()[0].as_py()
     assert Decimal(text) == number
     assert text == canonical_number(spelled)
     assert not text.startswith("+") and (text == "0" or not text.startswith(("00", "-0.0000000")))
@@ -33,7 +33,7 @@ def test_thousands_and_signs_are_read_past(number: int, mark: str, sign: str) ->
     spelled = f"{number:,}".replace(",", mark)
     for text in (spelled, f"{sign}{spelled}", f"{spelled} {sign}".strip()):
         parsed = parse_numbers(large_texts([text]), marks, whole=True)
-        assert parsed.fits.all() and canonical_numbers(parsed.plain)[0].as_py() == str(number)
+        assert parsed.fits.all() and parsed.canonical()[0].as_py() == str(number)
 
 
 @given(st.dates(), st.sampled_from("-/."))

@@ -71,8 +71,8 @@ def test_as_the_reference_does_it(
             replaced += 1
     assert list(zip(entries_of(applied.study, "id"), entries_of(applied.study, "note"), strict=True)) == rows
     assert applied.study.records.removed == study.records.removed
-    assert applied.sentence == f"Added {added} record{'' if added == 1 else 's'} from b.csv"
-    assert [note for note in applied.notes if "replaced" in note or "skipped" in note] == [
+    assert applied.made.sentence == f"Added {added} record{'' if added == 1 else 's'} from b.csv"
+    assert [note for note in applied.made.notes if "replaced" in note or "skipped" in note] == [
         f"{count} record{'' if count == 1 else 's'} {word}"
         for count, word in ((replaced, "replaced"), (skipped, "skipped"))
         if count
@@ -115,6 +115,6 @@ def test_columns_joined(old: list[str], new: list[str], beyond: int, chunk: int)
         joined: Column = column_of_texts(old).appended(column_of_texts(new), len(old) + beyond)
         size = len(old) + beyond + len(new)
         assert joined.texts_at(joined.indexes(0, size)) == [*old, *[""] * beyond, *new]
-        assert all(piece.size == chunk for piece in joined.chunks[:-1])
+        assert all(piece.reach <= chunk for piece in joined.chunks)
         kept = joined.kept(joined.indexes(0, size) != 0, size)
         assert kept.texts_at(kept.indexes(0, kept.length)) == [text for text in [*old, *new] if text]

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.checks.strays import stray_evidence
+from rowtag.core.checks import findings_on
 from rowtag.core.column import column_of_texts
 from rowtag.core.reading import State, read_texts, tidy
 from rowtag.core.records import page
@@ -127,9 +127,9 @@ def test_everything_that_reads_agrees(entries: list[str], tag: Tag, beyond: int)
     table = frequency(study, "v")
     for kind in ("valid", "missing", "stray"):
         assert sum(row.count for row in table.rows if row.reading == kind) == getattr(fill, kind)
+    found = {each.check: {one.entry: one.count for one in each.evidence} for each in findings_on(study, "v")}
     for state, check in ((State.UNREADABLE, "unreadable entries"), (State.UNLISTED, "unlisted codes")):
-        found = {each.entry: each.count for each in stray_evidence(study, "v", state, check)}
-        assert found == Counter(each.canonical for each in read if each.state == NAMES[state])
+        assert found.get(check, {}) == Counter(each.canonical for each in read if each.state == NAMES[state])
 
     numbers, (column,) = page(study, ["v"], 0, len(all_entries))
     assert numbers == list(range(1, len(all_entries) + 1))

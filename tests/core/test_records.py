@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.column import CHUNK, column_of_texts
-from rowtag.core.records import Strays, page, record_numbers, records_with
+from rowtag.core.frame import Frame
+from rowtag.core.records import Strays, page, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
 
@@ -54,10 +55,10 @@ def test_entries_are_found_across_chunks_and_beyond_the_end() -> None:
     entries[3] = entries[CHUNK + 2] = "x"
     study = study_of(entries, extra=4, removed=(CHUNK + 7,))
     (token,) = study.column("v").find(["x"]).tolist()
-    assert records_with(study, "v", [token]) == [4, CHUNK + 3]
-    assert records_with(study, "v", [token], after=4) == [CHUNK + 3]
-    assert records_with(study, "v", [token], most=1) == [4]
-    assert records_with(study, "v", [0]) == [CHUNK + 6, CHUNK + 8, CHUNK + 9]
+    assert Frame(study).numbers_of("v", [token]) == [4, CHUNK + 3]
+    assert Frame(study).numbers_of("v", [token], after=4) == [CHUNK + 3]
+    assert Frame(study).numbers_of("v", [token], most=1) == [4]
+    assert Frame(study).numbers_of("v", [0]) == [CHUNK + 6, CHUNK + 8, CHUNK + 9]
     assert Strays(study).next_after(4, "v") == (CHUNK + 3, "v")
 
 

@@ -34,11 +34,11 @@ def study() -> Study:
 def test_a_document_is_kept_changed_and_let_go(study: Study) -> None:
     """Its name and lines are told; another text under its id takes its place; what is gone cannot go again."""
     kept = KeepSheet(sheet="doc1", name=" Notes ", text="one\ntwo\n").apply(study)
-    assert kept.sentence == "Kept the document “Notes” beside the study, 2 lines"
+    assert kept.made.sentence == "Kept the document “Notes” beside the study, 2 lines"
     again = KeepSheet(sheet="doc1", name="Notes", text="one").apply(kept.study)
-    assert again.sentence.startswith("Changed the document “Notes”")
+    assert again.made.sentence.startswith("Changed the document “Notes”")
     gone = RemoveSheet(sheet="doc1").apply(again.study)
-    assert gone.study.shelves["sheet"] == {} and gone.sentence == "Let the document “Notes” go"
+    assert gone.study.shelves["sheet"] == {} and gone.made.sentence == "Let the document “Notes” go"
     with pytest.raises(BadInput, match="not beside the study any more"):
         RemoveSheet(sheet="doc1").apply(gone.study)
 
@@ -64,7 +64,7 @@ def test_all_that_a_codebook_can_bring(study: Study) -> None:
         source="Notes",
     )
     made = step.apply(study)
-    assert made.sentence == (
+    assert made.made.sentence == (
         "Took 5 parts of hours, q1 and q2; renamed 2 variables; set 1 shared list; "
         "added 1 variable (frost) from “Notes”"
     )
@@ -73,7 +73,7 @@ def test_all_that_a_codebook_can_bring(study: Study) -> None:
     assert (after.tag("tap").battery, after.tag("shed").battery, after.tag("shed").section) == ("bat1", None, "sec1")
     assert after.codes("tap") == after.codes("shed") == AGREE
     assert after.variable("hours").former == ("hours",) and after.tag("hours").missing[0].reason == "refused"
-    assert made.variables == ("hours", "tap", "shed", "frost1")
+    assert made.variables == ("tap", "shed", "hours", "frost1")
     assert made.after.valid == sum(after.fill(id).valid for id in made.variables)
     assert after.fill("frost1").blank == 4
 

@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from pydantic import ValidationError
 
-from rowtag.core.memo import Memo
 from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Tag, lens_of
 from tests import generate
 
@@ -83,28 +82,3 @@ def test_a_line_is_shown_as_it_is_written() -> None:
     """Codes and ranges, open at either end."""
     lines = [CodeLine(code="3"), CodeLine(low="35", high="59"), CodeLine(high="34"), CodeLine(low="60")]
     assert [line.shown for line in lines] == ["3", "35 .. 59", ".. 34", "60 .."]
-
-
-def test_a_memory_keeps_to_its_size() -> None:
-    """What was used longest ago is forgotten first; what is remembered is not made again."""
-    made: list[str] = []
-
-    def get(memo: Memo, key: str) -> str:
-        def make() -> str:
-            made.append(key)
-            return key * 10
-
-        return memo.get(key, make, lambda _: 1_000)
-
-    memo = Memo(limit=3_700)
-    for key in "abcabc":
-        assert get(memo, key) == key * 10
-    assert made == ["a", "b", "c"]
-    get(memo, "a")
-    get(memo, "d")
-    get(memo, "a")
-    get(memo, "b")
-    assert made == ["a", "b", "c", "d", "b"]
-    memo.clear()
-    get(memo, "a")
-    assert made[-1] == "a"

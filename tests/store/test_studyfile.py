@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
+from rowtag.core.steps import Made
 from rowtag.core.steps.entries import ReplaceEntries, SetEntries
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
@@ -73,13 +74,8 @@ def _plant(file: StudyFile, study: Study) -> None:
     """Puts a whole state at the head, as if a step had made it."""
 
     class Planted(Define):
-        def expects(self, study: Study) -> dict[object, object]:  # type: ignore[override]
-            return {}
-
-        def change(self, _study: Study, supplies: object):  # type: ignore[no-untyped-def,override]
-            from rowtag.core.steps import Applied
-
-            return Applied(study, "Planted")
+        def change(self, _study: Study, supplies: object) -> Made:  # type: ignore[override]
+            return Made(study, "Planted")
 
     file.take(Planted(variables=("v0",), parts=Parts(label="")), "planted-0")
 
@@ -140,7 +136,7 @@ def test_an_older_base_is_fine_until_it_is_not(plots: StudyFile) -> None:
     plots.take(Define(variables=(tenure,), parts=Parts(label="How held")), "step-lab1", base=base)
     with pytest.raises(Changed) as refused:
         plots.take(Define(variables=(tenure,), parts=Parts(label="Other")), "step-lab2", base=base)
-    assert refused.value.what == "Meanwhile this was changed: tag label of held."
+    assert refused.value.what == "Meanwhile this was changed: label of held."
     assert any("Renamed tenure to held. (Ada," in line for line in refused.value.details)
     plots.move("undo", expected=plots.revision)
     plots.take(Define(variables=(tenure,), parts=Parts(label="Other")), "step-lab3", base=base)

@@ -27,7 +27,7 @@ from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
 from rowtag.service.more import meet, more_records
 from rowtag.service.sheets import carried_codebook
-from rowtag.store.studyfile import Outcome
+from rowtag.store.diary import Outcome
 
 router = APIRouter(prefix="/api", tags=["intake"])
 
@@ -148,7 +148,7 @@ def _started(
         outcome = bring(
             study, upload, request.settings, how, step_id=request.step_id, by=here.by, watch=watch, opened=opened
         )
-        here.changed(request.study)
+        here.kept(request.study, outcome)
         here.files.discard(file_id)
         return {"study": request.study, "revision": outcome.revision, "sentence": outcome.sentence}
 

@@ -15,6 +15,7 @@ from rowtag.api.models import (
     StepRequest,
     changes_of,
 )
+from rowtag.core.touched import touched
 from rowtag.store.studyfile import account_of
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["steps"])
@@ -23,7 +24,7 @@ router = APIRouter(prefix="/api/studies/{study_id}", tags=["steps"])
 @router.post("/steps")
 def take_step(here: Here, study_id: str, request: StepRequest) -> StepOutcome:
     """Applies a step and keeps it on disk before replying. The same id again gives the first outcome."""
-    outcome = here.study(study_id).take(request.step, request.id, base=request.base, by=here.by)
+    outcome = here.study(study_id).take(request.step, request.id, base=request.base, over=request.over, by=here.by)
     return StepOutcome.model_validate(asdict(here.kept(study_id, outcome)))
 
 
@@ -43,6 +44,8 @@ def preview_step(here: Here, study_id: str, request: PreviewRequest) -> StepPrev
 @router.post("/head")
 def move_head(here: Here, study_id: str, request: HeadRequest) -> HeadReply:
     """Undo, redo, or go to a state of the diary."""
-    revision = here.study(study_id).move(request.to, expected=request.expected, to=request.state, by=here.by)
-    here.changed(study_id)
+    file = here.study(study_id)
+    before = file.study
+    revision = file.move(request.to, expected=request.expected, over=request.over, to=request.state, by=here.by)
+    here.changed(study_id, revision, touched(before, file.study).as_dict())
     return HeadReply(revision=revision)

@@ -2,7 +2,6 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import asdict
 
 import orjson
 from fastapi import APIRouter, Query, Request, Response
@@ -13,6 +12,7 @@ from rowtag.api.models import (
     CheckReport,
     DiaryLineModel,
     DiaryPage,
+    DiaryRun,
     FillCounts,
     FindingModel,
     NextStray,
@@ -23,13 +23,17 @@ from rowtag.api.models import (
     strip_of,
     table_of,
 )
-from rowtag.core.checks import findings_on, is_ready, run_checks
+from rowtag.core.checks import findings_across, findings_on, is_ready, records_of, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
-from rowtag.core.records import Strays, page, records_with
+from rowtag.core.frame import Frame
+from rowtag.core.records import Strays, page
+from rowtag.store.diary import runs
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
 
+MOST_NUMBERS = 200
+"""Record numbers of one answer, at most."""
 MOST_PAGE = 2_000
 """Records on one page, at most."""
 
@@ -96,20 +100,32 @@ def next_stray(here: Here, study_id: str, record: int = 0, variable: str | None 
 
 
 @router.get("/variables/{variable_id}/records")
-def records_holding(here: Here, study_id: str, variable_id: str, entry: list[str] = Query([])) -> RecordNumbers:
-    """The first records whose entry is one of some strays of a variable (all its strays when none is named)."""
+def records_holding(
+    here: Here, study_id: str, variable_id: str, entry: list[str] = Query([]), check: str | None = None
+) -> RecordNumbers:
+    """The first records that a finding of a check on a variable is about, or that hold strays of it; only those with
+    some entries where these are named."""
     study = here.study(study_id).study
-    tokens = stray_tokens(study, variable_id, set(entry) if entry else None)
-    return RecordNumbers(records=records_with(study, variable_id, tokens, most=200))
+    study.variable(variable_id)
+    if check is None:
+        tokens = stray_tokens(study, variable_id, entry)
+        return RecordNumbers(records=Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
+    found = [*findings_on(study, variable_id), *findings_across(study)]
+    of = next((each for each in found if each.check == check and variable_id in each.variables), None)
+    return RecordNumbers(records=[] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))
 
 
 @router.get("/checks")
 def check_report(here: Here, study_id: str) -> CheckReport:
     """What all checks find, worst first, and the coding map."""
     revision, study = here.study(study_id).snapshot()
-    findings = run_checks(study)
+    here.beside.ask(study_id, revision, study)
+    beside = here.beside.found(study_id)
+    across = [each for each in beside.findings if set(each.variables) <= study.variables.keys()] if beside else []
+    findings = run_checks(study, across)
     return CheckReport(
         revision=revision,
+        across=beside.revision if beside else None,
         findings=[FindingModel.of(finding, most=12) for finding in findings],
         map=map_of(study, findings),
         accepted=len(study.shelves["accepted"]),
@@ -129,13 +145,21 @@ def tables(here: Here, study_id: str, variables: str) -> list[VariableTable]:
 def diary(here: Here, study_id: str, before: int | None = None, most: int = Query(100, ge=1, le=500)) -> DiaryPage:
     """Steps in sentences, newest first; `before` continues behind a revision."""
     file = here.study(study_id)
-    lines = [DiaryLineModel.model_validate(asdict(line)) for line in file.diary(most, before)]
-    return DiaryPage(lines=lines, count=file.step_count())
+    lines = file.diary(most, before)
+    found = [
+        DiaryRun(sentence=run.sentence, lines=[DiaryLineModel.model_validate(line) for line in run.lines])
+        for run in runs(lines, file.study)
+    ]
+    return DiaryPage(runs=found, count=file.step_count(), more=lines[-1].revision if len(lines) == most else None)
 
 
 @router.get("/events")
 async def events(here: Here, study_id: str, request: Request) -> StreamingResponse:
-    """Server-sent events: each new revision of the study, as it comes."""
+    """Server-sent events, as they come, with JSON data.
+
+    `revision`: a new revision, what it touched, and the id of the step that made it, if one did. `checked`: the
+    revision for which findings across variables hold now.
+    """
     here.workspace.entry(study_id)
 
     async def stream() -> AsyncIterator[str]:
@@ -144,8 +168,8 @@ async def events(here: Here, study_id: str, request: Request) -> StreamingRespon
             yield ": listening\n\n"
             while not await request.is_disconnected():
                 try:
-                    revision = await asyncio.wait_for(queue.get(), timeout=15)
-                    yield f"event: revision\ndata: {revision}\n\n"
+                    event = await asyncio.wait_for(queue.get(), timeout=15)
+                    yield f"event: {event.kind}\ndata: {orjson.dumps(event.told).decode()}\n\n"
                 except TimeoutError:
                     yield ": still here\n\n"
         finally:

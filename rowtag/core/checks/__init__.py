@@ -1,7 +1,18 @@
 """All checks, each family in a module of its own; importing this package registers them."""
 
 from rowtag.core.checks import strays, definitions, widths  # isort: skip  (their order is the order of the map)
-from rowtag.core.checks.base import CHECKS, FAMILIES, Evidence, Finding, findings_on, is_ready, looked_at, run_checks
+from rowtag.core.checks.base import (
+    CHECKS,
+    FAMILIES,
+    Evidence,
+    Finding,
+    entries_of,
+    findings_across,
+    findings_on,
+    is_ready,
+    records_of,
+    run_checks,
+)
 
 __all__ = [
     "CHECKS",
@@ -9,9 +20,11 @@ __all__ = [
     "Evidence",
     "Finding",
     "definitions",
+    "entries_of",
+    "findings_across",
     "findings_on",
     "is_ready",
-    "looked_at",
+    "records_of",
     "run_checks",
     "strays",
     "widths",

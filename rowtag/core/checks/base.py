@@ -1,14 +1,30 @@
-"""What a check is: it looks at one variable and says what it noticed, with evidence and remedies."""
+"""What a check is: it looks at variables or records and says what it noticed, with evidence and a way to the records.
 
-from collections.abc import Callable, Hashable
+A check concerns one variable, several that belong together, or all records. It declares what it looks at, and is run
+again only when that changed.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-from rowtag.core.memo import Memo, Same
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.engine import engine
+from rowtag.core.frame import Frame
 from rowtag.core.study import Study, accepted_id
+from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, reading, words, worked_out
 
 Severity = Literal["error", "warning", "note"]
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
+Scope = Literal["variable", "several", "records"]
+Tokens = npt.NDArray[np.int64]
+
+FEW = 50
+"""Entries that a finding carries as its evidence; the others are found again where they are wanted."""
 
 
 @dataclass(frozen=True)
@@ -21,7 +37,11 @@ class Evidence:
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing a check noticed about a variable. `count` is how many entries (or 0) it concerns."""
+    """One thing a check noticed about a variable, or about several of which `variable` is the first.
+
+    `count` is how many entries (or records, or 0) it concerns, `different` how many different entries; `evidence` are
+    the first of these. Which records they stand in is told by `records_of`.
+    """
 
     check: str
     severity: Severity
@@ -29,15 +49,36 @@ class Finding:
     message: str
     count: int = 0
     evidence: tuple[Evidence, ...] = ()
+    different: int = 0
+    others: tuple[str, ...] = ()
+
+    @property
+    def variables(self) -> tuple[str, ...]:
+        """All variables it is about."""
+        return (self.variable, *self.others)
+
+
+Find = Callable[[Study, str], Finding | None]
+FindAcross = Callable[[Study, tuple[str, ...]], Sequence[Finding]]
 
 
 @dataclass(frozen=True)
 class Check:
-    """A kind of check: its name, the family under which the map shows it, and what finds."""
+    """A kind of check: its name, the family under which the map shows it, what it concerns, what it looks at.
+
+    `find` takes a study and the id of a variable, or the ids of several (scope "records": of all) and gives what it
+    finds. `tokens` gives the entries of a variable that it is about, which are shown by their value or `as_recorded`;
+    `records` the positions of records (int64) that a finding across variables is about.
+    """
 
     name: str
     family: str
-    find: Callable[[Study, str], Finding | None]
+    scope: Scope
+    looks_at: tuple[Aspect, ...]
+    find: Callable[..., Any]
+    tokens: Callable[[Study, str], Tokens] | None = None
+    as_recorded: bool = False
+    records: Callable[[Study, Finding], npt.NDArray[np.int64]] | None = None
 
 
 CHECKS: dict[str, Check] = {}
@@ -47,15 +88,32 @@ FAMILIES: dict[str, None] = {}
 """Families of checks, in the order in which they were registered."""
 
 
-def register(name: str, family: str) -> Callable[[Callable[[Study, str], Finding | None]], Check]:
-    """Makes a check known under its name."""
+def register(
+    name: str,
+    family: str,
+    *looks_at: Aspect,
+    tokens: Callable[[Study, str], Tokens] | None = None,
+    as_recorded: bool = False,
+) -> Callable[[Find], Check]:
+    """Makes a check of single variables known under its name."""
+    return lambda find: _known(Check(name, family, "variable", looks_at, find, tokens, as_recorded))
 
-    def known(find: Callable[[Study, str], Finding | None]) -> Check:
-        CHECKS[name] = Check(name, family, find)
-        FAMILIES[family] = None
-        return CHECKS[name]
 
-    return known
+def register_across(
+    name: str,
+    family: str,
+    *looks_at: Aspect,
+    scope: Literal["several", "records"],
+    records: Callable[[Study, Finding], npt.NDArray[np.int64]] | None = None,
+) -> Callable[[FindAcross], Check]:
+    """Makes a check known that concerns several variables of a battery each, or all records."""
+    return lambda find: _known(Check(name, family, scope, looks_at, find, records=records))
+
+
+def _known(check: Check) -> Check:
+    CHECKS[check.name] = check
+    FAMILIES[check.family] = None
+    return check
 
 
 def is_accepted(study: Study, check: str, variable: str, entry: str = "") -> bool:
@@ -63,34 +121,130 @@ def is_accepted(study: Study, check: str, variable: str, entry: str = "") -> boo
     return accepted_id(check, variable, entry) in study.shelves["accepted"]
 
 
+def accepted_entries(study: Study, check: str, variable: str) -> list[str]:
+    """The entries of a variable that somebody accepted under a check."""
+    begin = accepted_id(check, variable, "")
+    return [id[len(begin) :] for id in study.accepted_on.get(variable, ()) if id.startswith(begin) and id != begin]
+
+
+# Findings about entries ------------------------------------------------------------------------
+
+Say = Callable[[int], str]
+
+
+def about_entries(
+    study: Study, id: str, check: Check, severity: Severity, say: Say, *, commonest_first: bool = True
+) -> Finding | None:
+    """What a check finds about the entries that its `tokens` gives, those accepted left out.
+
+    Spellings of one value count together, unless entries are shown as they were recorded. `say` makes the message of
+    how many there are.
+    """
+    shown, totals = _together(study, id, check)
+    count = int(totals.sum())
+    if not count:
+        return None
+    first = np.argsort(-totals, kind="stable")[:FEW] if commonest_first else np.arange(min(FEW, len(totals)))
+    texts = pc.take(shown, pa.array(first)).to_pylist()
+    evidence = tuple(Evidence(text, total) for text, total in zip(texts, totals[first].tolist(), strict=True))
+    return Finding(check.name, severity, id, say(count), count, evidence, len(totals))
+
+
+def entries_of(study: Study, id: str, check: Check) -> tuple[str, ...]:
+    """All the different entries that a check is about and nobody accepted, as its finding shows them."""
+    return tuple(_together(study, id, check)[0].to_pylist())
+
+
+def records_of(
+    study: Study, finding: Finding, wanted: Iterable[str] = (), most: int = 200, after: int = 0
+) -> list[int]:
+    """The first record numbers behind `after` that a finding is about; of some of its entries where these are named."""
+    check = CHECKS[finding.check]
+    if check.records is not None:
+        numbers = check.records(study, finding) + 1
+        found: list[int] = numbers[numbers > after][:most].tolist()
+        return found
+    if check.tokens is None:
+        return []
+    tokens, shown = _open(study, finding.variable, check)
+    asked = list(wanted)
+    if asked:
+        tokens = tokens[pc.is_in(shown, pa.array(asked, shown.type)).to_numpy(zero_copy_only=False)]
+    return Frame(study).numbers_of(finding.variable, tokens, most, after)
+
+
+def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any]:
+    """The tokens that a check is about and that nobody accepted, and how they are shown (Arrow)."""
+    assert check.tokens is not None
+    tokens, found = check.tokens(study, id), study.reading(id)
+    shown = found.texts(tokens) if check.as_recorded else found.canonical(tokens)
+    quiet = accepted_entries(study, check.name, id)
+    if not quiet or not tokens.size:
+        return tokens, shown
+    kept = ~pc.is_in(shown, pa.array(quiet, shown.type)).to_numpy(zero_copy_only=False)
+    return tokens[kept], shown.filter(pa.array(kept))
+
+
+def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64]]:
+    """The different entries that a check is about (Arrow), and how often each occurs."""
+    tokens, shown = _open(study, id, check)
+    grouped = pc.dictionary_encode(shown)
+    totals = np.bincount(grouped.indices.to_numpy(zero_copy_only=False), weights=study.counts(id)[tokens])
+    return grouped.dictionary, totals.astype(np.int64)
+
+
+# Running them ----------------------------------------------------------------------------------
+
+
+@worked_out(reading, words, entries, accepted)
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
-    """What all checks find on one variable; remembered for as long as nothing they look at changes."""
-    return _memo.get(looked_at(study, id), lambda: _look(study, id), lambda found: 1_000 * len(found))
+    """What all checks of single variables find on one; each is run only where what it looks at has changed."""
+    found = (_found(study, check, id) for check in CHECKS.values() if check.scope == "variable")
+    return tuple(each for each in found if each is not None)
 
 
-def looked_at(study: Study, id: str) -> tuple[Hashable, ...]:
-    """Everything that is looked at on one variable, as a key: the same key, the same findings, fill and strip."""
-    seen = (Same(study.variable(id)), Same(study.codes(id)))
-    return id, *seen, study.column(id).serial, study.records.serial, study.accepted_on.get(id)
+def _found(study: Study, check: Check, id: str) -> Finding | None:
+    key = check, id, kept_under((*check.looks_at, accepted), study, (id,))
+    return engine.get(key, lambda: None if is_accepted(study, check.name, id) else check.find(study, id))
 
 
-_memo = Memo(limit=64 * 2**20)
+def findings_across(study: Study) -> list[Finding]:
+    """What the checks find that concern several variables, or all records. They may take long on a long study."""
+    out: list[Finding] = []
+    for check in CHECKS.values():
+        if check.scope == "several":
+            out += [each for ids in _families(study) for each in _across(study, check, ids)]
+        elif check.scope == "records":
+            out += _across(study, check, study.order)
+    return out
 
 
-def forget() -> None:
-    """Forgets all findings (for measuring from cold)."""
-    _memo.clear()
+def _across(study: Study, check: Check, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """What a check finds on several variables; what was accepted on the first of a finding is quiet."""
+    key = check, ids, kept_under((*check.looks_at, accepted), study, ids)
+
+    def look() -> Sequence[Finding]:
+        found = check.find(study, ids)
+        return tuple(each for each in found if not is_accepted(study, check.name, each.variable))
+
+    return engine.get(key, look)
 
 
-def _look(study: Study, id: str) -> tuple[Finding, ...]:
-    checks = [check for check in CHECKS.values() if not is_accepted(study, check.name, id)]
-    return tuple(finding for check in checks if (finding := check.find(study, id)) is not None)
+def _families(study: Study) -> list[tuple[str, ...]]:
+    """The variables of each battery, in codebook order."""
+    found: dict[str, list[str]] = {}
+    for id in study.order:
+        battery = study.tag(id).battery
+        if battery is not None:
+            found.setdefault(battery, []).append(id)
+    return [tuple(ids) for ids in found.values() if len(ids) > 1]
 
 
-def run_checks(study: Study) -> list[Finding]:
-    """What all checks find, worst first, then by how many entries they concern, then in codebook order."""
+def run_checks(study: Study, across: Iterable[Finding] = ()) -> list[Finding]:
+    """What all checks of single variables find, and what was found `across` them, worst first, then by how many
+    entries they concern, then in codebook order."""
     found = [finding for id in study.order for finding in findings_on(study, id)]
-    return sorted(found, key=lambda finding: (SEVERITIES.index(finding.severity), -finding.count))
+    return sorted([*found, *across], key=lambda finding: (SEVERITIES.index(finding.severity), -finding.count))
 
 
 def is_ready(study: Study, id: str) -> bool:

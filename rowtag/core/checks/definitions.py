@@ -1,9 +1,10 @@
 """Definitions: tags that lack what their level and use call for."""
 
-from rowtag.core.checks.base import Evidence, Finding, register
+from rowtag.core.checks.base import FEW, Evidence, Finding, register
 from rowtag.core.study import Study
 from rowtag.core.tables import Row, frequency
 from rowtag.core.words import counted
+from rowtag.core.worked_out import entries, reading, words
 
 
 def unlisted_valid(study: Study, id: str) -> list[Row]:
@@ -11,7 +12,7 @@ def unlisted_valid(study: Study, id: str) -> list[Row]:
     return [row for row in frequency(study, id).rows if row.reading == "valid" and not row.listed]
 
 
-@register("label wanted", "labels")
+@register("label wanted", "labels", words)
 def label_wanted(study: Study, id: str) -> Finding | None:
     """Variables without a label: nobody will know in three months what they were."""
     tag = study.tag(id)
@@ -20,7 +21,7 @@ def label_wanted(study: Study, id: str) -> Finding | None:
     return Finding("label wanted", "warning", id, "has no label")
 
 
-@register("code list wanted", "labels")
+@register("code list wanted", "labels", reading, words, entries)
 def code_list_wanted(study: Study, id: str) -> Finding | None:
     """Coded variables whose codes have no labels. Text categories that explain themselves want none."""
     tag = study.tag(id)
@@ -29,13 +30,14 @@ def code_list_wanted(study: Study, id: str) -> Finding | None:
     lines = study.codes(id)
     if not lines:
         loose = unlisted_valid(study, id)
-        evidence = tuple(Evidence(row.code, row.count) for row in loose)
+        evidence = tuple(Evidence(row.code, row.count) for row in loose[:FEW])
         said = f"is {tag.level} and has no code list; {counted(len(loose), 'code')} occur" + (
             "s" if len(loose) == 1 else ""
         )
-        return Finding("code list wanted", "warning", id, said, evidence=evidence)
+        return Finding("code list wanted", "warning", id, said, evidence=evidence, different=len(loose))
     bare = [line.shown for line in lines if not line.label.strip()]
     if tag.type == "text" or not bare:
         return None
     said = f"has {counted(len(bare), 'code')} without a label"
-    return Finding("code list wanted", "warning", id, said, evidence=tuple(Evidence(code, 0) for code in bare))
+    evidence = tuple(Evidence(code, 0) for code in bare[:FEW])
+    return Finding("code list wanted", "warning", id, said, evidence=evidence, different=len(bare))

@@ -1,12 +1,18 @@
 """Strays: entries that do not fit the type, and entries that fit but are not allowed."""
 
+from collections.abc import Collection
+from functools import partial
+
 import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.checks.base import Check, Evidence, Finding, is_accepted, register
+from rowtag.core.checks.base import Finding, Tokens, about_entries, register
 from rowtag.core.reading import State
 from rowtag.core.study import Study
 from rowtag.core.words import counted
+from rowtag.core.worked_out import entries, reading
 
 _KINDS = {
     "integer": ("no whole number", "not whole numbers"),
@@ -18,45 +24,34 @@ _KINDS = {
 """What an unreadable entry, and what several are not, by type."""
 
 
-def stray_evidence(study: Study, id: str, state: State, check: str) -> tuple[Evidence, ...]:
-    """Stray entries of one kind that nobody accepted, commonest first; spellings of one text count together."""
-    reading, counts = study.reading(id), study.counts(id)
-    tokens = np.flatnonzero((reading.states == state) & (counts > 0))
-    if not tokens.size:
-        return ()
-    grouped = pc.dictionary_encode(reading.canonical(tokens))
-    totals = np.bincount(grouped.indices.to_numpy(zero_copy_only=False), weights=counts[tokens])
-    entries = zip(grouped.dictionary.to_pylist(), totals.astype(int).tolist(), strict=True)
-    kept = [Evidence(entry, count) for entry, count in entries if not is_accepted(study, check, id, entry)]
-    return tuple(sorted(kept, key=lambda each: (-each.count, each.entry)))
+def tokens_read_as(state: State, study: Study, id: str) -> Tokens:
+    """The tokens of a variable that occur and read as a state."""
+    return np.flatnonzero((study.reading(id).states == state) & (study.counts(id) > 0))
 
 
-def stray_tokens(study: Study, id: str, entries: set[str] | None = None) -> list[int]:
-    """Tokens of strays whose shown text is one of `entries`; of all strays where none are given."""
-    reading = study.reading(id)
-    tokens = np.flatnonzero(reading.states >= State.UNREADABLE)
-    if entries is None:
-        return tokens.tolist()
-    shown = reading.canonical(tokens).to_pylist()
-    return [token for token, text in zip(tokens.tolist(), shown, strict=True) if text in entries]
+def stray_tokens(study: Study, id: str, wanted: Collection[str] = ()) -> Tokens:
+    """Tokens of strays that occur; only those whose shown text is among some, where these are named."""
+    reads = study.reading(id)
+    tokens = np.flatnonzero((reads.states >= State.UNREADABLE) & (study.counts(id) > 0))
+    if not wanted:
+        return tokens
+    shown = reads.canonical(tokens)
+    hits: npt.NDArray[np.bool_] = pc.is_in(shown, pa.array(list(wanted), shown.type)).to_numpy(zero_copy_only=False)
+    return np.asarray(tokens[hits])
 
 
-def _found(study: Study, id: str, state: State, check: Check, one: str, several: str) -> Finding | None:
-    evidence = stray_evidence(study, id, state, check.name)
-    count = sum(each.count for each in evidence)
-    if not count:
-        return None
-    said = f"{counted(count, 'entry', 'entries')} {f'is {one}' if count == 1 else f'are {several}'}"
-    return Finding(check.name, "error", id, said, count, evidence)
-
-
-@register("unreadable entries", "reading")
+@register("unreadable entries", "reading", reading, entries, tokens=partial(tokens_read_as, State.UNREADABLE))
 def unreadable(study: Study, id: str) -> Finding | None:
     """Entries that do not fit the variable's type."""
-    return _found(study, id, State.UNREADABLE, unreadable, *_KINDS.get(study.tag(id).type, ("unreadable",) * 2))
+    one, several = _KINDS.get(study.tag(id).type, ("unreadable",) * 2)
+
+    def say(count: int) -> str:
+        return f"{counted(count, 'entry', 'entries')} {f'is {one}' if count == 1 else f'are {several}'}"
+
+    return about_entries(study, id, unreadable, "error", say)
 
 
-@register("unlisted codes", "codes")
+@register("unlisted codes", "codes", reading, entries, tokens=partial(tokens_read_as, State.UNLISTED))
 def unlisted(study: Study, id: str) -> Finding | None:
     """Entries that a complete code list or the limits do not allow."""
     tag = study.tag(id)
@@ -64,4 +59,8 @@ def unlisted(study: Study, id: str) -> Finding | None:
     if tag.limits.low is not None or tag.limits.high is not None:
         causes.append("the limits")
     beyond = f"beyond what {' or '.join(causes)} {'allow' if causes[-1:] == ['the limits'] else 'allows'}"
-    return _found(study, id, State.UNLISTED, unlisted, beyond, beyond)
+
+    def say(count: int) -> str:
+        return f"{counted(count, 'entry', 'entries')} {'is' if count == 1 else 'are'} {beyond}"
+
+    return about_entries(study, id, unlisted, "error", say)

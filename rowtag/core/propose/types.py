@@ -156,7 +156,7 @@ def _decimals_of(kind: Type, reading: SegmentReading, counts: npt.NDArray[np.int
     """The most digits that follow the mark in any entry that is not zero there; None under another type."""
     if kind != "decimal" or reading.parsed is None:
         return None
-    return most_decimals(reading.parsed.plain, (reading.states == State.VALID) & (counts > 0))
+    return most_decimals(reading.canonical(np.flatnonzero((reading.states == State.VALID) & (counts > 0))))
 
 
 def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:

@@ -14,26 +14,30 @@ from rowtag.core.steps import (
     variables,
     widths,
 )
-from rowtag.core.steps.base import STEPS, Applied, Step, Supplies, conflicts, refuse_changed, step_from
+from rowtag.core.steps.base import STEPS, Applied, Made, Step, Supplies, dump, load, up_to_date
+from rowtag.core.steps.conflicts import conflicts, refuse_changed
 
 __all__ = [
     "STEPS",
     "Applied",
+    "Made",
     "Step",
     "Supplies",
     "accept",
     "bring_in",
     "codes",
     "conflicts",
+    "dump",
     "entries",
     "groups",
     "lists",
+    "load",
     "refuse_changed",
     "sheets",
     "stamp",
     "start",
-    "step_from",
     "tags",
+    "up_to_date",
     "variables",
     "widths",
 ]

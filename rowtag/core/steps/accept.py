@@ -1,12 +1,13 @@
 """Accept: a finding stays as it is, and somebody said why. Nothing else changes; from then on it is quiet."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rowtag.core.checks import CHECKS
+from rowtag.core.checks import CHECKS, entries_of, findings_across, findings_on
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
+from rowtag.core.refs import VariableId
+from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Accepted, Study, accepted_id
 from rowtag.core.words import counted
 
@@ -20,17 +21,14 @@ class Accept(Step):
 
     do: Literal["accept"] = "accept"
     check: str
-    variable: str
+    variable: VariableId
     entries: tuple[str, ...] = ()
     reason: Annotated[str, Field(min_length=1, max_length=2_000, pattern=r"\S")]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        shelf = study.shelves["accepted"]
-        ids = [accepted_id(self.check, self.variable, entry) for entry in self.entries or ("",)]
-        return {("accepted", self.variable, id): shelf.get(id) for id in ids}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
+        if self.check not in CHECKS:
+            raise BadInput(f"There is no check called “{self.check}”.", remedy=f"Checks: {', '.join(CHECKS)}.")
         entries = self.entries or self._all_entries(study)
         accepted = {
             accepted_id(self.check, self.variable, entry): Accepted(
@@ -42,13 +40,12 @@ class Accept(Step):
         if len(entries) > 4:
             what += f" and {counted(len(entries) - 4, 'more entry', 'more entries')}"
         sentence = f"Kept {what or 'a finding'} as is in {tag.name} ({self.reason.strip()})"
-        return Applied(study.put("accepted", accepted), sentence, (self.variable,))
+        return Made(study.put("accepted", accepted), sentence)
 
     def _all_entries(self, study: Study) -> tuple[str, ...]:
         """The entries that the finding is about; none where it is about the tag itself."""
-        if self.check not in CHECKS:
-            raise BadInput(f"There is no check called “{self.check}”.", remedy=f"Checks: {', '.join(CHECKS)}.")
-        finding = CHECKS[self.check].find(study, self.variable)
-        if finding is None:
+        check = CHECKS[self.check]
+        found = findings_on(study, self.variable) if check.scope == "variable" else findings_across(study)
+        if not any(each.check == self.check and self.variable in each.variables for each in found):
             raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")
-        return tuple(each.entry for each in finding.evidence) if finding.count else ()
+        return entries_of(study, self.variable, check) if check.tokens is not None else ()

@@ -1,32 +1,33 @@
-"""What every step is: a frozen value that says what it expects to find, applies, and accounts for itself.
+"""What every step is: a frozen value that applies to a state and accounts for itself.
 
 A kind of step is one class under one registered name (`do`). "What would it do?" and "do it" are the same
-call; what differs is only whether the result is kept. Who, when and why are kept beside the step.
+call; what differs is only whether the result is kept. Who, when and why are kept beside the step. What a step refers
+to stands in its types (`rowtag.core.refs`); what it touched is told from the states before and after it.
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 from pydantic import AfterValidator, Field, ValidationError
 
 from rowtag.core.column import Column
-from rowtag.core.errors import BadInput, Changed
+from rowtag.core.errors import BadInput
+from rowtag.core.problems import problems
 from rowtag.core.reading import Fill
+from rowtag.core.refs import VariableId
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
+from rowtag.core.touched import OldByNew, Touched, touched
 
 
 def _distinct(ids: tuple[str, ...]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(ids))
 
 
-Ids = Annotated[tuple[str, ...], Field(min_length=1), AfterValidator(_distinct)]
+Ids = Annotated[tuple[VariableId, ...], Field(min_length=1), AfterValidator(_distinct)]
 """Internal ids of variables, each once."""
-
-Place = tuple[str, ...]
-"""A place in a study, such as ("tag", id, part): what a step may expect something of."""
 
 Supplies = Mapping[str, Column]
 """Entries that come with a step because they are too large for it: columns under variable ids."""
@@ -36,30 +37,43 @@ NO_FILL = Fill()
 
 
 @dataclass(frozen=True)
-class Applied:
-    """What a step made: the new state, a sentence, and what changed in numbers.
+class Made:
+    """What a kind of step makes: the new state, a sentence, how many entries it changed, and what is worth adding.
 
-    `variables`: ids touched. `entries`: entries that were changed. `before` and `after`: the fill of the
-    touched variables together.
+    `evidence`: for steps that make new entries, what became of the old ones.
     """
 
     study: Study
     sentence: str
-    variables: tuple[str, ...] = ()
     entries: int = 0
+    notes: tuple[str, ...] = ()
+    evidence: tuple[OldByNew, ...] = ()
+
+
+@dataclass(frozen=True)
+class Applied:
+    """What a step made, accounted for: what it touched, and the fill of the touched variables before and after."""
+
+    made: Made
+    touched: Touched
+    variables: tuple[str, ...] = ()
     before: Fill = NO_FILL
     after: Fill = NO_FILL
-    notes: tuple[str, ...] = ()
+
+    @property
+    def study(self) -> Study:
+        """The new state."""
+        return self.made.study
 
     @property
     def full_sentence(self) -> str:
         """The sentence with its counts."""
-        said = [self.sentence]
+        said = [self.made.sentence]
         for word in ("valid", "missing", "stray"):
             was, now = getattr(self.before, word), getattr(self.after, word)
             if was != now and was + now:
                 said.append(f"{WORDS[word]} {was:,} → {now:,}")
-        return "; ".join([*said, *self.notes]) + "."
+        return "; ".join([*said, *self.made.notes]) + "."
 
 
 WORDS = {"valid": "valid", "missing": "coded missing", "blank": "blank", "stray": "strays"}
@@ -73,26 +87,28 @@ class Step(Frozen, ABC):
     needs_supplies: ClassVar[bool] = False
 
     @abstractmethod
-    def expects(self, study: Study) -> dict[Place, Any]:
-        """What this step finds at the places that it depends on; it may be applied where the same stands."""
-
-    @abstractmethod
-    def change(self, study: Study, supplies: Supplies) -> Applied:
-        """The new state and its sentence, without fills. Raises BadInput where it cannot be done."""
+    def change(self, study: Study, supplies: Supplies) -> Made:
+        """The new state and its sentence. Raises BadInput where it cannot be done."""
 
     def apply(self, study: Study, supplies: Supplies | None = None) -> Applied:
         """What this step makes of a state, accounted for."""
         made = self.change(study, supplies or {})
-        known = [id for id in made.variables if id in study.variables]
+        changed = touched(study, made.study)
+        order = dict.fromkeys((*study.order, *made.study.order))
+        variables = tuple(id for id in order if id in changed.variables)
+        known = [id for id in variables if id in study.variables]
         return Applied(
-            made.study,
-            made.sentence,
-            made.variables,
-            made.entries,
-            fills(study, known),
-            fills(made.study, made.variables) if known else Fill(),
-            made.notes,
+            made, changed, variables, fills(study, known), fills(made.study, variables) if known else NO_FILL
         )
+
+    def continues(self, _earlier: "Step") -> bool:
+        """Whether this step and the one before it belong to one run of work, which the diary tells in one line."""
+        return False
+
+    @classmethod
+    def told_together(cls, steps: "Sequence[Step]", study: Study) -> str:
+        """A run of steps in one sentence."""
+        raise AssertionError(f"{cls.__name__} is never told together")
 
 
 STEPS: dict[str, type[Step]] = {}
@@ -108,8 +124,23 @@ def register(kind: type[Step]) -> type[Step]:
     return kind
 
 
-def step_from(data: Mapping[str, Any]) -> Step:
-    """A step read back strictly from JSON data, brought up to date first."""
+def dump(step: Step) -> dict[str, Any]:
+    """A step as JSON data: its kind, and exactly what was asked. What was not given is not there."""
+    given = step.model_dump(mode="json", exclude_unset=True, exclude={"do", "format"})
+    return {"do": type(step).model_fields["do"].default, "format": step.current_format, **given}
+
+
+def load(data: Mapping[str, Any]) -> Step:
+    """A step read back strictly from JSON data, brought up to date first; what was not given stays so."""
+    written = up_to_date(data)
+    try:
+        return STEPS[written["do"]].model_validate(written)
+    except ValidationError as error:
+        raise BadInput(f"Step “{written['do']}” is not complete: {problems(error)}.") from None
+
+
+def up_to_date(data: Mapping[str, Any]) -> dict[str, Any]:
+    """A written step in the present format of its kind. Raises BadInput where it is of none that is known."""
     written = dict(data)
     name = str(written.get("do"))
     kind = STEPS.get(name)
@@ -119,51 +150,7 @@ def step_from(data: Mapping[str, Any]) -> Step:
         if (name, version) not in UPGRADES:
             raise BadInput(f"Step “{name}” has format {version}, which this version of Row Tag does not know.")
         written = UPGRADES[name, version](written)
-    try:
-        return kind.model_validate(written)
-    except ValidationError as error:
-        raise BadInput(f"Step “{name}” is not complete: {problems(error)}") from None
-
-
-def problems(error: ValidationError) -> str:
-    """What is wrong with some JSON, each with its place."""
-    said = (f"{'.'.join(str(part) for part in each['loc']) or 'the step'}: {each['msg']}" for each in error.errors())
-    return "; ".join(said)
-
-
-def conflicts(step: Step, base: Study, head: Study) -> list[Place]:
-    """Places where the head no longer holds what the step expected at its base."""
-    if base is head:
-        return []
-    found = step.expects(head)
-    return [place for place, value in step.expects(base).items() if place not in found or found[place] != value]
-
-
-_SHELVED = {"list": "the code list", "battery": "the battery", "sheet": "the document"}
-
-
-def refuse_changed(places: Iterable[Place], study: Study, by: Iterable[str]) -> Changed:
-    """The error for a step whose expectations no longer hold."""
-    said = []
-    for place in places:
-        kind, id, *rest = (*place, "", "")
-        if kind in _SHELVED:
-            there = study.shelves[kind].get(id)
-            title = getattr(there, "name", "") or getattr(there, "title", "")
-            word = _SHELVED[kind]
-            said.append(f"{word} “{title}”" if title else word)
-            continue
-        if not id:
-            said.append({"order": "which variables there are", "records": "how many records there are"}[kind])
-            continue
-        name = study.tag(id).name if id in study.variables else "a variable that is gone"
-        said.append(f"{kind} {rest[0]} of {name}" if rest[0] else f"{kind} of {name}")
-    listed = ", ".join(said[:5]) + ("…" if len(said) > 5 else "")
-    return Changed(
-        f"Meanwhile this was changed: {listed}.",
-        remedy="Look at what stands there now, then do it again if it is still right.",
-        details=[*said, *by],
-    )
+    return written
 
 
 def fills(study: Study, ids: Iterable[str]) -> Fill:
@@ -177,9 +164,3 @@ def names_of(study: Study, ids: Iterable[str]) -> str:
     if len(names) <= 3:
         return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else names[0]
     return f"{', '.join(names[:2])} and {len(names) - 2} more"
-
-
-def parts_found(study: Study, ids: Iterable[str], parts: Iterable[str]) -> dict[Place, Any]:
-    """What some parts of some tags are now; a variable that is gone has none."""
-    parts = list(parts)
-    return {("tag", id, part): getattr(study.tag(id), part) for id in ids if id in study.variables for part in parts}

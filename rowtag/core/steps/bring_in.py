@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -14,7 +14,8 @@ from rowtag.core.column import EMPTY_COLUMN, Column
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.names import check_name, key_of
 from rowtag.core.reading import read_column
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
+from rowtag.core.refs import NewSourceId, Ref, VariableId
+from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Origin, Records, Source, Study, Variable
 from rowtag.core.tag import Frozen, Tag
 from rowtag.core.words import counted
@@ -26,7 +27,7 @@ Known = Literal["keep both", "skip", "replace"]
 class Arrival(Frozen):
     """A column that becomes a variable: its new id, its number in the source (from 1), name there, and tag."""
 
-    id: str
+    id: Annotated[str, Ref("variable", may_be_new=True)]
     column: int
     name: str
     tag: Tag
@@ -38,14 +39,11 @@ class BringIn(Step):
 
     do: Literal["bring in"] = "bring in"
     needs_supplies: ClassVar[bool] = True
-    source_id: str
+    source_id: NewSourceId
     source: Source
     variables: tuple[Arrival, ...]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {("order",): study.order, ("records",): study.records.arrived}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         if study.records.arrived or study.order:
             raise BadInput(
                 "This study has data already.", remedy="Bring the file in as more records, or make a new study for it."
@@ -53,9 +51,7 @@ class BringIn(Step):
         grown = _with_arrivals(study, self.source_id, self.source, self.variables, supplies)
         grown = replace(grown, records=Records(self.source.records))
         size = f"{counted(self.source.records, 'record')} × {counted(len(self.variables), 'variable')}"
-        return Applied(
-            grown, f"Brought in {size} from {self.source.name}", tuple(arrival.id for arrival in self.variables)
-        )
+        return Made(grown, f"Brought in {size} from {self.source.name}")
 
 
 @register
@@ -69,18 +65,14 @@ class AddRecords(Step):
 
     do: Literal["add records"] = "add records"
     needs_supplies: ClassVar[bool] = True
-    source_id: str
+    source_id: NewSourceId
     source: Source
-    matched: dict[str, int]
+    matched: dict[VariableId, int]
     variables: tuple[Arrival, ...] = ()
-    identifier: str | None = None
+    identifier: VariableId | None = None
     known: Known = "keep both"
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        there = tuple(id for id in self.matched if id in study.variables)
-        return {("order",): there, ("records",): study.records.arrived}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         for id in self.matched:
             study.variable(id)
         if not self.matched and not self.variables:
@@ -93,8 +85,7 @@ class AddRecords(Step):
             id: meeting.joined(study.columns.get(id, EMPTY_COLUMN), supplies[id])
             for id in (*self.matched, *(arrival.id for arrival in self.variables))
         }
-        arrived = study.records.arrived + meeting.added
-        grown = replace(grown.with_columns(columns), records=Records(arrived, study.records.removed))
+        grown = replace(grown.with_columns(columns), records=study.records.grown(meeting.added))
         said = f"Added {counted(meeting.added, 'record')} from {self.source.name}"
         notes = []
         if meeting.replaced:
@@ -103,8 +94,7 @@ class AddRecords(Step):
             notes.append(counted(meeting.skipped, "record") + " skipped")
         if self.variables:
             notes.append(counted(len(self.variables), "new variable"))
-        touched = (*self.matched, *(arrival.id for arrival in self.variables))
-        return Applied(grown, said, touched, meeting.replaced * len(self.matched), notes=tuple(notes))
+        return Made(grown, said, meeting.replaced * len(self.matched), tuple(notes))
 
 
 @dataclass(frozen=True, eq=False)

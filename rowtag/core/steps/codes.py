@@ -5,13 +5,13 @@ Missing codes are always a tag's own; a shared line that one tag sets aside stay
 """
 
 from collections.abc import Callable, Sequence
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from rowtag.core.codelist import line_key, merged, without
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import CodeList, Study
 from rowtag.core.tag import CodeLine, CodeSpan, Frozen, LabelText, MissingLine, Tag
 from rowtag.core.words import counted
@@ -23,12 +23,7 @@ class CodeStep(Step):
     variables: Ids
     changes_shared: ClassVar[bool] = True
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        found = parts_found(study, self.variables, ["codes", "missing", "type", "code_list"])
-        used = {study.tag(id).code_list for id in self.variables if id in study.variables}
-        return {**found, **{("list", id): study.shelves["list"].get(id) for id in used if id is not None}}
-
-    def _on_each(self, study: Study, change: Callable[[Tag], Tag], sentence: str) -> Applied:
+    def _on_each(self, study: Study, change: Callable[[Tag], Tag], sentence: str) -> Made:
         """The study with each tag changed, as if the lines of a shared list were the tag's own."""
         tags: dict[str, Tag] = {}
         lists: dict[str, CodeList] = {}
@@ -49,9 +44,7 @@ class CodeStep(Step):
             for list_id, users in others.items()
             if users
         )
-        return Applied(
-            changed, sentence, (*self.variables, *(id for users in others.values() for id in users)), notes=notes
-        )
+        return Made(changed, sentence, notes=notes)
 
 
 @register
@@ -61,7 +54,7 @@ class ListCodes(CodeStep):
     do: Literal["list codes"] = "list codes"
     lines: Annotated[tuple[CodeLine, ...], Field(min_length=1)]
 
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         def changed(tag: Tag) -> Tag:
             keys = [line_key(line, tag.type) for line in self.lines]
             return tag.with_parts(
@@ -99,7 +92,7 @@ class MarkMissing(CodeStep):
     do: Literal["mark missing"] = "mark missing"
     lines: Annotated[tuple[MissingLine, ...], Field(min_length=1)]
 
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         said = f"Marked {_said(self.lines)} for {names_of(study, self.variables)}"
         return self._on_each(study, lambda tag: _set_aside(tag, self.lines), said)
 
@@ -118,10 +111,7 @@ class MarkMissingWhere(Step):
     do: Literal["mark missing where"] = "mark missing where"
     marks: Annotated[tuple[Mark, ...], Field(min_length=1)]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, (id for mark in self.marks for id in mark.variables), ["codes", "missing", "type"])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         lines: dict[str, list[MissingLine]] = {}
         for mark in self.marks:
             for id in mark.variables:
@@ -132,7 +122,7 @@ class MarkMissingWhere(Step):
             aside = _set_aside(tag.with_parts(codes=study.codes(id)), here)
             tags[id] = aside if tag.code_list is None else aside.with_parts(codes=tag.codes)
         said = f"Marked {_said([mark.line for mark in self.marks])} in {names_of(study, tags)}"
-        return Applied(study.with_tags(tags), said, tuple(tags))
+        return Made(study.with_tags(tags), said)
 
 
 @register
@@ -142,7 +132,7 @@ class DropCodes(CodeStep):
     do: Literal["drop codes"] = "drop codes"
     lines: Annotated[tuple[CodeSpan, ...], Field(min_length=1)]
 
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         def changed(tag: Tag) -> Tag:
             keys = {line_key(line, tag.type) for line in self.lines}
             aside = {line_key(line, tag.type) for line in tag.missing}  # of a shared list, whose line stays
@@ -161,7 +151,7 @@ class OrderCodes(CodeStep):
     do: Literal["order codes"] = "order codes"
     lines: Annotated[tuple[CodeSpan, ...], Field(min_length=1)]
 
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         def changed(tag: Tag) -> Tag:
             rank = {line_key(line, tag.type): number for number, line in enumerate(self.lines)}
             known = {line_key(line, tag.type) for line in tag.codes}
@@ -183,10 +173,7 @@ class Relabel(Step):
     was: LabelText
     label: LabelText
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self._users(study), ["codes", "type", "code_list"])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         users = self._users(study)
         if not users:
             raise BadInput(f"No tag has {self.line.shown} under the label “{self.was}”.")
@@ -203,7 +190,7 @@ class Relabel(Step):
                 tags[id] = tag
                 lists[tag.code_list] = study.shelves["list"][tag.code_list].model_copy(update={"lines": lines})
         said = f"Labelled {self.line.shown} “{self.label}” in place of “{self.was}” on {names_of(study, users)}"
-        return Applied(study.put("list", lists).with_tags(tags), said, tuple(users))
+        return Made(study.put("list", lists).with_tags(tags), said)
 
     def _is(self, line: CodeLine, kind: str) -> bool:
         return line.label == self.was and line_key(line, kind) == line_key(self.line, kind)

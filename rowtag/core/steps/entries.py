@@ -1,6 +1,8 @@
-"""Steps that make new entries: type some in, replace whole entries."""
+"""Steps that make new entries: key some in, add blank records for that, replace whole entries."""
 
-from typing import Annotated, Any, Literal
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Annotated, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -9,32 +11,48 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.reading import canonical_code, tidy_one
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, register
+from rowtag.core.refs import RecordNumber, VariableId
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
+from rowtag.core.touched import old_by_new
 from rowtag.core.words import counted
 
 Entry = Annotated[str, Field(max_length=10_000_000)]
 
 
+class Keyed(Step):
+    """A step of keying: in a row they are one run, which the diary tells in one line."""
+
+    def continues(self, earlier: Step) -> bool:
+        return isinstance(earlier, Keyed)
+
+    @classmethod
+    def told_together(cls, steps: Sequence[Step], study: Study) -> str:
+        typed = [step for step in steps if isinstance(step, SetEntries)]
+        number = sum(len(step.entries) for step in typed)
+        records = sorted({record for step in typed for record in step.entries})
+        more = sum(step.count for step in steps if isinstance(step, AddBlankRecords))
+        said = []
+        if typed:
+            names = [id for id in dict.fromkeys(step.variable for step in typed) if id in study.variables]
+            into = names_of(study, names) if names else "variables that are gone"
+            span = f"records {records[0]:,} to {records[-1]:,}" if len(records) > 1 else f"record {records[0]:,}"
+            said.append(f"Typed {counted(number, 'entry', 'entries')} into {into}, {span}")
+        if more:
+            said.append(f"{'added' if said else 'Added'} {counted(more, 'blank record')}")
+        return " and ".join(said) + "."
+
+
 @register
-class SetEntries(Step):
+class SetEntries(Keyed):
     """Types entries of one variable in: record number (from 1) → entry."""
 
     do: Literal["set entries"] = "set entries"
-    variable: str
-    entries: Annotated[dict[int, Entry], Field(min_length=1)]
+    variable: VariableId
+    entries: Annotated[dict[RecordNumber, Entry], Field(min_length=1)]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        if self.variable not in study.variables:
-            return {}
-        column = study.column(self.variable)
-        present = [record for record in sorted(self.entries) if 1 <= record <= study.records.arrived]
-        tokens = np.array([column.indexes(record - 1, record)[0] for record in present], np.int64)
-        texts = column.texts_at(tokens)
-        return {("entry", self.variable, f"record {record}"): text for record, text in zip(present, texts, strict=True)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
         removed = set(study.records.removed)
         for record in self.entries:
@@ -48,7 +66,21 @@ class SetEntries(Step):
             sentence = f"Typed {shown} into {tag.name} of record {record:,}"
         else:
             sentence = f"Typed {counted(len(self.entries), 'entry', 'entries')} into {tag.name}"
-        return Applied(study.with_columns({self.variable: new}), sentence, (self.variable,), len(self.entries))
+        return Made(study.with_columns({self.variable: new}), sentence, len(self.entries))
+
+
+@register
+class AddBlankRecords(Keyed):
+    """Adds records without entries, to be keyed in."""
+
+    do: Literal["add blank records"] = "add blank records"
+    count: Annotated[int, Field(ge=1, le=1_000_000)]
+
+    def change(self, study: Study, supplies: Supplies) -> Made:
+        if not study.order:
+            raise BadInput("There is no variable to key entries into.", remedy="Define a variable first.")
+        said = f"Added {counted(self.count, 'blank record')}"
+        return Made(replace(study, records=study.records.grown(self.count)), said)
 
 
 @register
@@ -63,18 +95,14 @@ class ReplaceEntries(Step):
     entries: Annotated[tuple[Entry, ...], Field(min_length=1)]
     by: Entry
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        known = [id for id in self.variables if id in study.variables]
-        return {("entries", id): _occurrences(study, id, _matching(study, id, self.entries)) for id in known}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         columns, replaced = {}, 0
         for id in self.variables:
             study.variable(id)
             tokens = _matching(study, id, self.entries)
             count = _occurrences(study, id, tokens)
             if count:
-                columns[id] = study.column(id).with_replaced(tokens, self.by)
+                columns[id] = study.column(id).with_replaced(tokens, self.by, study.records.arrived)
                 replaced += count
         if not replaced:
             raise BadInput(
@@ -85,7 +113,10 @@ class ReplaceEntries(Step):
         by = f"“{self.by}”" if self.by.strip() else "a blank"
         sentence = f"Replaced {said} by {by} in {names_of(study, self.variables)}"
         notes = (counted(replaced, "entry", "entries") + " changed",)
-        return Applied(study.with_columns(columns), sentence, self.variables, replaced, notes=notes)
+        evidence = tuple(
+            old_by_new(id, study.column(id), column, study.records.arrived) for id, column in columns.items()
+        )
+        return Made(study.with_columns(columns), sentence, replaced, notes, evidence)
 
 
 def _matching(study: Study, id: str, entries: tuple[str, ...]) -> npt.NDArray[np.int64]:

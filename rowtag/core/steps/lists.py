@@ -1,12 +1,12 @@
 """Steps on shared code lists: name one and use it on many tags, put it aside again."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
-from rowtag.core.steps.start import NewId
+from rowtag.core.refs import ListId, NewListId, VariableId
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import CodeList, Study
 from rowtag.core.tag import CodeLine
 
@@ -28,16 +28,12 @@ class ShareList(Step):
     """
 
     do: Literal["share list"] = "share list"
-    list: NewId
+    list: NewListId
     name: ListName
     lines: tuple[CodeLine, ...] | None = None
-    variables: tuple[str, ...] = ()
+    variables: tuple[VariableId, ...] = ()
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        found = parts_found(study, self.variables, ["codes", "code_list"])
-        return {**found, ("list", self.list): study.shelves["list"].get(self.list)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         if self.list in study.shelves["list"]:
             raise BadInput("A code list with this id is there already.", remedy="Give the new list an id of its own.")
         _free_name(study, self.name)
@@ -49,7 +45,7 @@ class ShareList(Step):
         shared = study.put("list", {self.list: CodeList(name=self.name.strip(), lines=lines)})
         tags = {id: study.tag(id).with_parts(code_list=self.list, codes=()) for id in self.variables}
         used = f" and used it on {names_of(study, tags)}" if tags else ""
-        return Applied(shared.with_tags(tags), f"Named the code list “{self.name.strip()}”{used}", tuple(tags))
+        return Made(shared.with_tags(tags), f"Named the code list “{self.name.strip()}”{used}")
 
 
 @register
@@ -57,18 +53,14 @@ class UseList(Step):
     """Lets variables use a shared code list in place of lines of their own; missing codes stay theirs."""
 
     do: Literal["use list"] = "use list"
-    list: str
+    list: ListId
     variables: Ids
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        found = parts_found(study, self.variables, ["codes", "code_list"])
-        return {**found, ("list", self.list): study.shelves["list"].get(self.list)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         shared = _list(study, self.list)
         tags = {id: study.tag(id).with_parts(code_list=self.list, codes=()) for id in self.variables}
         said = f"Used the code list “{shared.name}” on {names_of(study, self.variables)}"
-        return Applied(study.with_tags(tags), said, self.variables)
+        return Made(study.with_tags(tags), said)
 
 
 @register
@@ -78,10 +70,7 @@ class DetachList(Step):
     do: Literal["detach list"] = "detach list"
     variables: Ids
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, ["code_list"])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         users = [id for id in self.variables if study.tag(id).code_list is not None]
         if not users:
             raise BadInput(
@@ -89,7 +78,7 @@ class DetachList(Step):
             )
         tags = {id: study.tag(id).with_parts(code_list=None, codes=study.codes(id)) for id in users}
         said = f"Gave {names_of(study, users)} a code list of {'its' if len(users) == 1 else 'their'} own"
-        return Applied(study.with_tags(tags), said, tuple(users))
+        return Made(study.with_tags(tags), said)
 
 
 @register
@@ -97,24 +86,21 @@ class NameList(Step):
     """Gives a shared code list another name; without one it is dropped, and its users keep its lines as their own."""
 
     do: Literal["name list"] = "name list"
-    list: str
+    list: ListId
     name: ListName | None
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {("list", self.list): study.shelves["list"].get(self.list)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         shared = _list(study, self.list)
         if self.name is not None:
             _free_name(study, self.name, but=self.list)
             renamed = shared.model_copy(update={"name": self.name.strip()})
             said = f"Named the code list “{shared.name}” “{self.name.strip()}”"
-            return Applied(study.put("list", {self.list: renamed}), said)
+            return Made(study.put("list", {self.list: renamed}), said)
         users = study.users_of(self.list)
         tags = {id: study.tag(id).with_parts(code_list=None, codes=shared.lines) for id in users}
         kept = f"; {names_of(study, users)} kept its lines" if users else ""
-        return Applied(
-            study.with_tags(tags).put("list", {self.list: None}), f"Dropped the code list “{shared.name}”{kept}", users
+        return Made(
+            study.with_tags(tags).put("list", {self.list: None}), f"Dropped the code list “{shared.name}”{kept}"
         )
 
 

@@ -1,12 +1,13 @@
 """Steps on codebooks beside a study: keep a document, let it go, take what it says of variables."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, names_of, parts_found, register
-from rowtag.core.steps.start import AddVariables, NewId, NewVariable, Places, refuse_loose
+from rowtag.core.refs import NewBatteryId, NewListId, NewSectionId, NewSheetId, SheetId, VariableId
+from rowtag.core.steps.base import Made, Step, Supplies, names_of, register
+from rowtag.core.steps.start import AddVariables, NewVariable, Places, refuse_loose
 from rowtag.core.steps.tags import Rename
 from rowtag.core.study import CodeList, Sheet, Study, Titled
 from rowtag.core.tag import Parts, Tag
@@ -21,14 +22,11 @@ class KeepSheet(Step):
     """Keeps a document beside the study, new under the id `sheet`, or another text in place of one that is there."""
 
     do: Literal["keep sheet"] = "keep sheet"
-    sheet: NewId
+    sheet: NewSheetId
     name: Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
     text: str
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {("sheet", self.sheet): study.shelves["sheet"].get(self.sheet)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         if not self.text.strip():
             raise BadInput("The document is empty.", remedy="Paste its text, or choose a file that holds some.")
         if len(self.text) > MOST_TEXT:
@@ -40,7 +38,7 @@ class KeepSheet(Step):
         kept = study.put("sheet", {self.sheet: Sheet(name=self.name.strip(), text=self.text)})
         lines = counted(len(self.text.splitlines()), "line")
         verb = "Changed" if there is not None else "Kept"
-        return Applied(kept, f"{verb} the document “{self.name.strip()}” beside the study, {lines}")
+        return Made(kept, f"{verb} the document “{self.name.strip()}” beside the study, {lines}")
 
 
 @register
@@ -48,16 +46,13 @@ class RemoveSheet(Step):
     """Lets a document go; what was taken from it stays."""
 
     do: Literal["remove sheet"] = "remove sheet"
-    sheet: str
+    sheet: SheetId
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {("sheet", self.sheet): study.shelves["sheet"].get(self.sheet)}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         there = study.shelves["sheet"].get(self.sheet)
         if there is None:
             raise BadInput("This document is not beside the study any more.")
-        return Applied(study.put("sheet", {self.sheet: None}), f"Let the document “{there.name}” go")
+        return Made(study.put("sheet", {self.sheet: None}), f"Let the document “{there.name}” go")
 
 
 @register
@@ -70,25 +65,16 @@ class Describe(Step):
     """
 
     do: Literal["describe"] = "describe"
-    tags: dict[str, Parts] = Field(default_factory=dict)
-    names: dict[str, str] = Field(default_factory=dict)
-    places: dict[str, Places] = Field(default_factory=dict)
+    tags: dict[VariableId, Parts] = Field(default_factory=dict)
+    names: dict[VariableId, str] = Field(default_factory=dict)
+    places: dict[VariableId, Places] = Field(default_factory=dict)
     add: tuple[NewVariable, ...] = ()
-    batteries: dict[NewId, Titled] = Field(default_factory=dict)
-    sections: dict[NewId, Titled] = Field(default_factory=dict)
-    lists: dict[NewId, CodeList] = Field(default_factory=dict)
+    batteries: dict[NewBatteryId, Titled] = Field(default_factory=dict)
+    sections: dict[NewSectionId, Titled] = Field(default_factory=dict)
+    lists: dict[NewListId, CodeList] = Field(default_factory=dict)
     source: Annotated[str, Field(max_length=200)] = ""
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        found: dict[Place, Any] = {("list", id): study.shelves["list"].get(id) for id in self.lists}
-        for id, parts in self.tags.items():
-            found |= parts_found(study, (id,), parts.given())
-        for id, places in self.places.items():
-            found |= parts_found(study, (id,), places.given())
-        found |= parts_found(study, self.names, ["name"])
-        return found
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         given = {id: parts for id, parts in self.tags.items() if parts.given()}
         if not (given or self.names or self.places or self.add or self.lists):
             raise BadInput("Nothing is taken.", remedy="Choose at least one part.")
@@ -100,9 +86,7 @@ class Describe(Step):
         if self.names:
             grown = Rename(names=self.names).change(grown, supplies).study
             tags = {id: tag.with_parts(name=grown.tag(id).name) for id, tag in tags.items()}
-        users = [id for each in self.lists for id in study.users_of(each)]
         changed = grown.with_tags(tags)
-        touched = tuple(dict.fromkeys((*tags, *self.names, *users)))
         said = [self._taken(study, given, tags)] if tags else []
         if self.names:
             said.append(f"{'renamed' if said else 'Renamed'} {counted(len(self.names), 'variable')}")
@@ -113,7 +97,7 @@ class Describe(Step):
             names = ", ".join(new.tag.name for new in self.add[:3]) + (" …" if len(self.add) > 3 else "")
             said.append(f"{'added' if said else 'Added'} {counted(len(self.add), 'variable')} ({names})")
         source = f" from “{self.source}”" if self.source else ""
-        return Applied(changed, "; ".join(said) + source, (*touched, *(new.id for new in self.add)))
+        return Made(changed, "; ".join(said) + source)
 
     def _taken(self, study: Study, given: dict[str, Parts], tags: dict[str, Tag]) -> str:
         several = sum(len(parts.given()) for parts in given.values())

@@ -1,11 +1,12 @@
 """Stamp: chosen parts of one tag put onto others, in one step."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
+from rowtag.core.refs import VariableId
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 
 Stampable = Literal[
@@ -33,15 +34,11 @@ class Stamp(Step):
     """Puts chosen parts of the tag `source` onto other tags. No entry changes, only how entries are read."""
 
     do: Literal["stamp"] = "stamp"
-    source: str
+    source: VariableId
     parts: Annotated[tuple[Stampable, ...], Field(min_length=1)]
     variables: Ids
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        names = [name for part in self.parts for name in STAMPED[part]]
-        return parts_found(study, (self.source, *self.variables), names)
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         source = study.tag(self.source)
         given = {name: getattr(source, name) for part in self.parts for name in STAMPED[part]}
         onto = [id for id in self.variables if id != self.source]
@@ -50,6 +47,4 @@ class Stamp(Step):
         tags = {id: study.tag(id).with_parts(**given) for id in onto}
         *first, last = dict.fromkeys(self.parts)
         parts = f"{', '.join(first)} and {last}" if first else last
-        return Applied(
-            study.with_tags(tags), f"Stamped {parts} of {source.name} onto {names_of(study, onto)}", tuple(onto)
-        )
+        return Made(study.with_tags(tags), f"Stamped {parts} of {source.name} onto {names_of(study, onto)}")

@@ -1,34 +1,41 @@
-"""Starting without a file: variables defined first, and records to be keyed in."""
+"""Starting without a file: variables defined first."""
 
-from dataclasses import replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
-from rowtag.core.steps.base import Applied, Place, Step, Supplies, register
-from rowtag.core.study import CodeList, Origin, Records, Study, Titled, Variable
+from rowtag.core.refs import (
+    BatteryId,
+    ListId,
+    NewBatteryId,
+    NewListId,
+    NewSectionId,
+    NewVariableId,
+    SectionId,
+    VariableId,
+)
+from rowtag.core.steps.base import Made, Step, Supplies, register
+from rowtag.core.study import CodeList, Origin, Study, Titled, Variable
 from rowtag.core.tag import Frozen, Tag
 from rowtag.core.words import counted
-
-NewId = Annotated[str, Field(min_length=4, max_length=40)]
 
 
 class NewVariable(Frozen):
     """A variable without entries, under an id of its own."""
 
-    id: NewId
+    id: NewVariableId
     tag: Tag
 
 
 class Places(Frozen):
     """Where a tag belongs, by id: its battery, its section, the shared list it uses; None takes it out of one."""
 
-    battery: str | None = None
-    section: str | None = None
-    code_list: str | None = None
+    battery: BatteryId | None = None
+    section: SectionId | None = None
+    code_list: ListId | None = None
 
     def given(self) -> dict[str, str | None]:
         """The places that were given."""
@@ -45,16 +52,13 @@ class AddVariables(Step):
 
     do: Literal["add variables"] = "add variables"
     variables: Annotated[tuple[NewVariable, ...], Field(min_length=1)]
-    batteries: dict[NewId, Titled] = Field(default_factory=dict)
-    sections: dict[NewId, Titled] = Field(default_factory=dict)
-    lists: dict[NewId, CodeList] = Field(default_factory=dict)
+    batteries: dict[NewBatteryId, Titled] = Field(default_factory=dict)
+    sections: dict[NewSectionId, Titled] = Field(default_factory=dict)
+    lists: dict[NewListId, CodeList] = Field(default_factory=dict)
     origin: Annotated[str, Field(max_length=300)] = ""
-    before: str | None = None
+    before: VariableId | None = None
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         grown = study.put("battery", self.batteries).put("section", self.sections).put("list", self.lists)
         taken, ids = set(study.name_keys), set(study.variables)
         for new in self.variables:
@@ -76,7 +80,7 @@ class AddVariables(Step):
         said = f"Added {counted(len(names), 'variable')}: {shown}"
         if self.origin:
             said = f"Took {counted(len(names), 'variable')} from {self.origin}"
-        return Applied(grown, said, tuple(new.id for new in self.variables))
+        return Made(grown, said)
 
 
 def refuse_loose(study: Study, name: str, places: Tag | Places) -> None:
@@ -84,21 +88,3 @@ def refuse_loose(study: Study, name: str, places: Tag | Places) -> None:
     for shelf, id in (("battery", places.battery), ("section", places.section), ("list", places.code_list)):
         if id is not None and id not in study.shelves[shelf]:
             raise BadInput(f"{name} names a {shelf} that is not there.", remedy=f"Give the {shelf} with it.")
-
-
-@register
-class AddBlankRecords(Step):
-    """Adds records without entries, to be keyed in."""
-
-    do: Literal["add blank records"] = "add blank records"
-    count: Annotated[int, Field(ge=1, le=1_000_000)]
-
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
-        if not study.order:
-            raise BadInput("There is no variable to key entries into.", remedy="Define a variable first.")
-        records = Records(study.records.arrived + self.count, study.records.removed)
-        said = f"Added {counted(self.count, 'blank record')}"
-        return Applied(replace(study, records=records), said)

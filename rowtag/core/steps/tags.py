@@ -6,7 +6,8 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
+from rowtag.core.refs import VariableId
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.words import counted
@@ -20,17 +21,14 @@ class Define(Step):
     variables: Ids
     parts: Parts
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, self.parts.given())
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         given = self.parts.given()
         if not given:
             raise BadInput("Nothing was given to be set.", remedy="Name at least one part, such as the label.")
         tags = {id: study.tag(id).redefined(self.parts) for id in self.variables}
         changed = study.with_tags(tags)
         said = ", ".join(_said(part, value) for part, value in self.parts.given().items())
-        return Applied(changed, f"Set {said} on {names_of(study, self.variables)}", self.variables)
+        return Made(changed, f"Set {said} on {names_of(study, self.variables)}")
 
 
 def _said(part: str, value: Any) -> str:
@@ -54,12 +52,9 @@ class Rename(Step):
     """Gives variables other names (variable id → name); nothing refers to a variable by its name."""
 
     do: Literal["rename"] = "rename"
-    names: Annotated[dict[str, str], Field(min_length=1)]
+    names: Annotated[dict[VariableId, str], Field(min_length=1)]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.names, ["name"])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         olds = {id: study.tag(id).name for id in self.names}
         taken = {key for key, id in study.name_keys.items() if id not in self.names}
         for name in self.names.values():
@@ -67,7 +62,7 @@ class Rename(Step):
             taken.add(key_of(name))
         pairs = [f"{olds[id]} to {name}" for id, name in self.names.items()]
         more = f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
-        return Applied(study.with_names(self.names), f"Renamed {', '.join(pairs[:3])}{more}", tuple(self.names))
+        return Made(study.with_names(self.names), f"Renamed {', '.join(pairs[:3])}{more}")
 
 
 Clearable = Literal["label", "question", "codes", "missing", "limits", "display", "note"]
@@ -91,10 +86,7 @@ class ClearParts(Step):
     variables: Ids
     parts: Annotated[tuple[Clearable, ...], Field(min_length=1)]
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, [name for part in self.parts for name in CLEARED[part]])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         names = [name for part in self.parts for name in CLEARED[part]]
         plain = {name: Tag.model_fields[name].default for name in names}
         changed = {}
@@ -105,7 +97,7 @@ class ClearParts(Step):
         said = " and ".join(dict.fromkeys(_CLEARED_WORDS[part] for part in self.parts))
         if not changed:
             raise BadInput(f"There is nothing to clear: no {said} on {names_of(study, self.variables)}.")
-        return Applied(study.with_tags(changed), f"Cleared {said} of {names_of(study, changed)}", tuple(changed))
+        return Made(study.with_tags(changed), f"Cleared {said} of {names_of(study, changed)}")
 
 
 _CLEARED_WORDS: dict[Clearable, str] = {

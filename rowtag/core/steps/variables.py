@@ -1,16 +1,15 @@
 """Steps on which variables there are: arrange, copy, remove them."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN
 from rowtag.core.errors import BadInput
 from rowtag.core.names import key_of, suggest
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
-from rowtag.core.steps.start import NewId
+from rowtag.core.refs import NewVariableId, VariableId
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Origin, Study, Variable
-from rowtag.core.tag import Tag
 from rowtag.core.words import counted
 
 
@@ -20,22 +19,15 @@ class Arrange(Step):
 
     do: Literal["arrange"] = "arrange"
     variables: Ids
-    before: str | None = None
+    before: VariableId | None = None
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return {("order",): study.order}
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         for id in (*self.variables, *([self.before] if self.before else [])):
             study.variable(id)
         if self.before in self.variables:
             raise BadInput("A variable cannot be moved before itself.", remedy="Name another one, or none for the end.")
         where = f"before {study.tag(self.before).name}" if self.before else "to the end"
-        return Applied(
-            study.arranged(self.variables, self.before),
-            f"Moved {names_of(study, self.variables)} {where}",
-            self.variables,
-        )
+        return Made(study.arranged(self.variables, self.before), f"Moved {names_of(study, self.variables)} {where}")
 
 
 @register
@@ -43,13 +35,10 @@ class CopyVariables(Step):
     """Copies variables, each to stand behind its original: variable id → id of the copy. Entries come along or not."""
 
     do: Literal["copy variables"] = "copy variables"
-    copies: Annotated[dict[str, NewId], Field(min_length=1)]
+    copies: Annotated[dict[VariableId, NewVariableId], Field(min_length=1)]
     entries: bool = True
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.copies, Tag.model_fields)
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         taken, copied, names = set(study.name_keys), study, []
         if len({*self.copies.values()} - set(study.variables)) < len(self.copies):
             raise BadInput("Two variables cannot have the same id.", remedy="Give each copy an id of its own.")
@@ -66,7 +55,7 @@ class CopyVariables(Step):
         shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
         bare = "" if self.entries else ", without entries"
         said = f"Copied {names_of(study, self.copies)} as {shown}{bare}"
-        return Applied(copied, said, tuple(self.copies.values()))
+        return Made(copied, said)
 
 
 @register
@@ -76,11 +65,8 @@ class RemoveVariables(Step):
     do: Literal["remove variables"] = "remove variables"
     variables: Ids
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, Tag.model_fields)
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         entries = sum(study.records.count - study.fill(id).blank for id in self.variables)
         said = f"Removed {names_of(study, self.variables)}"
         notes = (f"{counted(entries, 'entry', 'entries')} went along",) if entries else ()
-        return Applied(study.without_variables(self.variables), said, self.variables, entries, notes=notes)
+        return Made(study.without_variables(self.variables), said, entries, notes)

@@ -1,9 +1,9 @@
 """Trim widths: declare each variable as wide as its longest entry needs."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from rowtag.core.errors import BadInput
-from rowtag.core.steps.base import Applied, Ids, Place, Step, Supplies, names_of, parts_found, register
+from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.widths import needed_width
 from rowtag.core.words import counted
@@ -16,10 +16,7 @@ class TrimWidths(Step):
     do: Literal["trim widths"] = "trim widths"
     variables: Ids
 
-    def expects(self, study: Study) -> dict[Place, Any]:
-        return parts_found(study, self.variables, ["width"])
-
-    def change(self, study: Study, supplies: Supplies) -> Applied:
+    def change(self, study: Study, supplies: Supplies) -> Made:
         needed = {id: needed_width(study, id) for id in self.variables}
         changed = {id: width for id, width in needed.items() if study.tag(id).width != width}
         if not changed:
@@ -29,4 +26,4 @@ class TrimWidths(Step):
         word = "fewer" if saved >= 0 else "more"
         notes = (f"{counted(abs(saved), 'character')} {word} a record in fixed columns",) if saved else ()
         tags = {id: study.tag(id).with_parts(width=width) for id, width in changed.items()}
-        return Applied(study.with_tags(tags), said, tuple(changed), notes=notes)
+        return Made(study.with_tags(tags), said, notes=notes)

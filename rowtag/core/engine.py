@@ -1,0 +1,147 @@
+"""The one memory of what was worked out: each result under what it looked at, weighed, worked out once.
+
+What is remembered was made from values that never change (segments, tags, columns, records), so it never goes stale;
+it is let go when room is wanted, and first what costs least to make again for the room it takes (Cao and Irani 1997,
+GreedyDual-Size).
+"""
+
+import sys
+import threading
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import fields, is_dataclass
+from typing import Any, TypeVar
+
+import numpy as np
+import pyarrow as pa
+from pydantic import BaseModel
+
+T = TypeVar("T")
+
+LIMIT = 768 * 2**20
+"""Bytes that results may take altogether."""
+SMALL = 200
+"""Bytes that each result takes besides what it holds: its key and its place."""
+
+
+class Same:
+    """A key that only the very same object equals: for large values that never change, such as tags."""
+
+    __slots__ = ("value",)
+
+    def __init__(self, value: object) -> None:
+        self.value = value
+
+    def __hash__(self) -> int:
+        return id(self.value)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and self.value is other.value
+
+
+def weight(value: object) -> int:
+    """Bytes that a result takes. Whatever has `nbytes` says so itself; what it shares with others does not count."""
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if isinstance(value, pa.Array | pa.ChunkedArray):
+        return int(value.nbytes)
+    own = getattr(value, "nbytes", None)
+    if isinstance(own, int):
+        return own
+    size = sys.getsizeof(value)
+    if isinstance(value, Mapping):
+        return size + sum(weight(key) + weight(each) for key, each in value.items())
+    if isinstance(value, list | tuple | set | frozenset):
+        return size + sum(map(weight, value))
+    if isinstance(value, BaseModel):
+        return size + weight(value.__dict__)
+    if is_dataclass(value) and not isinstance(value, type):
+        return size + sum(weight(getattr(value, field.name)) for field in fields(value))
+    return size
+
+
+class _Held:
+    """A result with its weight, what it cost, and its rank: of two, the one with the lower is let go first."""
+
+    __slots__ = ("cost", "rank", "value", "weight")
+
+    def __init__(self, value: Any, cost: float, heavy: int, floor: float) -> None:
+        self.value, self.cost, self.weight = value, cost, heavy
+        self.rank = floor + cost / heavy
+
+
+class Engine:
+    """Keeps results under hashable keys. Safe between threads: who asks for what is being made waits for it.
+
+    `clock` gives seconds, by which it is told what a result cost; without one all cost the same.
+    """
+
+    def __init__(self, limit: int = LIMIT, clock: Callable[[], float] = lambda: 0.0) -> None:
+        self.limit = limit
+        self.clock = clock
+        self._held: dict[Hashable, _Held] = {}
+        self._making: dict[Hashable, threading.Event] = {}
+        self._bytes = 0
+        self._floor = 0.0
+        self._lock = threading.Lock()
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes that all results take."""
+        return self._bytes
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What is remembered under `key`, else what `make` gives, remembered from now on."""
+        while True:
+            with self._lock:
+                held = self._held.get(key)
+                if held is not None:
+                    held.rank = self._floor + held.cost / held.weight
+                    found: T = held.value
+                    return found
+                making = self._making.get(key)
+                if making is None:
+                    self._making[key] = made = threading.Event()
+                    break
+            making.wait()
+        try:
+            begun = self.clock()
+            value = make()
+            self._keep(key, value, self.clock() - begun)
+            return value
+        finally:
+            with self._lock:
+                del self._making[key]
+            made.set()
+
+    def known(self, key: Hashable) -> Any:
+        """What is remembered under a key, or None; nothing is worked out."""
+        with self._lock:
+            held = self._held.get(key)
+            return None if held is None else held.value
+
+    def forget(self) -> None:
+        """Forgets everything, so that the next use starts cold."""
+        with self._lock:
+            self._held.clear()
+            self._bytes, self._floor = 0, 0.0
+
+    def _keep(self, key: Hashable, value: object, cost: float) -> None:
+        heavy = weight(value) + SMALL
+        with self._lock:
+            self._held[key] = _Held(value, max(cost, 1e-6), heavy, self._floor)
+            self._bytes += heavy
+            if self._bytes > self.limit:
+                self._make_room()
+
+    def _make_room(self) -> None:
+        """Lets go of what ranks lowest until a tenth of the room is free, so that this is seldom done."""
+        for key in sorted(self._held, key=lambda each: self._held[each].rank)[:-1]:
+            gone = self._held.pop(key)
+            self._bytes -= gone.weight
+            self._floor = gone.rank
+            if self._bytes <= 0.9 * self.limit:
+                return
+
+
+engine = Engine()
+"""The engine of this process."""

@@ -1,0 +1,130 @@
+"""References: types that say what of a study a value names. Whatever a step refers to is told from its types alone.
+
+`Ref` marks a type. From the marks of a model come its references, the same model with other ids, and the words for
+what it names; no kind of step says any of this by hand.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cache
+from types import NoneType, UnionType
+from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
+
+from pydantic import BaseModel, Field
+
+Kind = Literal["variable", "list", "battery", "section", "sheet", "source", "record"]
+Model = TypeVar("Model", bound=BaseModel)
+
+
+@dataclass(frozen=True)
+class Ref:
+    """Marks a type whose values name something of this kind; one that `may_be_new` names what comes with it, too."""
+
+    kind: Kind
+    may_be_new: bool = False
+
+
+NewId = Annotated[str, Field(min_length=4, max_length=40)]
+"""An id that somebody made for something new."""
+
+VariableId = Annotated[str, Ref("variable")]
+ListId = Annotated[str, Ref("list")]
+BatteryId = Annotated[str, Ref("battery")]
+SectionId = Annotated[str, Ref("section")]
+SheetId = Annotated[str, Ref("sheet")]
+RecordNumber = Annotated[int, Ref("record")]
+
+NewVariableId = Annotated[NewId, Ref("variable", may_be_new=True)]
+NewListId = Annotated[NewId, Ref("list", may_be_new=True)]
+NewBatteryId = Annotated[NewId, Ref("battery", may_be_new=True)]
+NewSectionId = Annotated[NewId, Ref("section", may_be_new=True)]
+NewSheetId = Annotated[NewId, Ref("sheet", may_be_new=True)]
+NewSourceId = Annotated[str, Ref("source", may_be_new=True)]
+
+
+@dataclass(frozen=True)
+class Reference:
+    """What a model names: a kind of thing, and its id (or record number)."""
+
+    ref: Ref
+    id: Any
+
+
+Change = Callable[[Ref, Any], Any]
+_Walk = Callable[[Any, Change], Any]
+
+
+def references(model: BaseModel) -> tuple[Reference, ...]:
+    """Everything that a model names, each once, in the order of its parts."""
+    found: dict[Reference, None] = {}
+
+    def note(ref: Ref, id: Any) -> Any:
+        found[Reference(ref, id)] = None
+        return id
+
+    mapped(model, note)
+    return tuple(found)
+
+
+def mapped(model: Model, change: Change) -> Model:
+    """The same model with what `change` gives in place of each id; what was not given stays so."""
+    walk = _walk_model(type(model))
+    return model if walk is None else walk(model, change)
+
+
+@cache
+def _walk_model(kind: type[BaseModel]) -> _Walk | None:
+    walks: dict[str, _Walk] = {}
+    for name, field in kind.model_fields.items():
+        walk = _walk(Annotated[(field.annotation, *field.metadata)] if field.metadata else field.annotation)
+        if walk is not None:
+            walks[name] = walk
+    if not walks:
+        return None
+
+    def whole(model: Any, change: Change) -> Any:
+        given = {name: getattr(model, name) for name in walks if name in model.model_fields_set}
+        new = {name: walks[name](value, change) for name, value in given.items()}
+        return model.model_copy(update={name: value for name, value in new.items() if value != given[name]})
+
+    return whole
+
+
+def _walk(hint: Any) -> _Walk | None:
+    """How the ids in values of a type are found and changed; None where it holds none."""
+    origin, args = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        ref = next((mark for mark in args[1:] if isinstance(mark, Ref)), None)
+        return _walk(args[0]) if ref is None else lambda value, change: change(ref, value)
+    if origin in (Union, UnionType):
+        return _walk_union([arg for arg in args if arg is not NoneType])
+    if origin in (tuple, list):
+        each = _walk(args[0])
+        return None if each is None else lambda value, change: origin(each(one, change) for one in value)
+    if origin in (dict, Mapping):
+        return _walk_pairs(_walk(args[0]), _walk(args[1]))
+    if isinstance(hint, type) and issubclass(hint, BaseModel):
+        return _walk_model(hint)
+    return None
+
+
+def _walk_union(hints: list[Any]) -> _Walk | None:
+    walks = [walk for walk in map(_walk, hints) if walk is not None]
+    assert len(walks) <= 1, "of several kinds of value only one may name something"
+    if not walks:
+        return None
+    (only,) = walks
+    return lambda value, change: None if value is None else only(value, change)
+
+
+def _walk_pairs(key: _Walk | None, value: _Walk | None) -> _Walk | None:
+    if key is None and value is None:
+        return None
+
+    def pairs(found: Any, change: Change) -> Any:
+        return {
+            (key(name, change) if key else name): (value(each, change) if value else each)
+            for name, each in found.items()
+        }
+
+    return pairs

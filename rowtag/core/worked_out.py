@@ -1,0 +1,70 @@
+"""Results that say what they look at, and are remembered for as long as that stays the same.
+
+What a result looks at is a list of aspects of a variable. A result may look at nothing else: whatever changes beside
+these leaves it as it is, which a generated test holds for all of them.
+"""
+
+from collections.abc import Callable, Hashable
+from functools import wraps
+from typing import TYPE_CHECKING, Any, ParamSpec, TypeVar, cast
+
+from rowtag.core.engine import Same, engine
+
+if TYPE_CHECKING:
+    from rowtag.core.study import Study
+
+T = TypeVar("T")
+P = ParamSpec("P")
+Aspect = Callable[["Study", str], Hashable]
+"""Something that can be looked at on a variable, as a key: the same key, the same thing."""
+
+
+def reading(study: "Study", id: str) -> Hashable:
+    """How its entries are read: type, marks, codes, limits, missing codes; not labels."""
+    return study.lens(id)
+
+
+def words(study: "Study", id: str) -> Hashable:
+    """Everything that its tag says, its earlier names, and the lines of the shared list that it uses."""
+    return Same(study.variable(id)), Same(study.codes(id))
+
+
+def entries(study: "Study", id: str) -> Hashable:
+    """What is recorded in the records that are there. A blank record more changes none of it."""
+    return study.column(id).serial, study.records.gone
+
+
+def records(study: "Study", _id: str) -> Hashable:
+    """Which records there are: how many blanks there are, too."""
+    return study.records.gone, study.records.arrived
+
+
+def accepted(study: "Study", id: str) -> Hashable:
+    """What somebody accepted on it."""
+    return study.accepted_on.get(id)
+
+
+def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Remembers what a function of a study makes under the aspects it looks at.
+
+    The function takes a study, then the id of a variable, a tuple of ids, or nothing: then it concerns all of them.
+    Whatever it takes besides must be hashable.
+    """
+
+    def remembered(work: Callable[P, T]) -> Callable[P, T]:
+        @wraps(work)
+        def found(study: "Study", of: str | tuple[str, ...] | None = None, *more: Hashable) -> T:
+            ids = study.order if of is None else (of,) if isinstance(of, str) else of
+            seen = tuple(aspect(study, id) for id in ids for aspect in aspects)
+            given = (study,) if of is None else (study, of, *more)
+            make = cast("Callable[..., T]", work)
+            return engine.get((work, of, more, seen), lambda: make(*given))
+
+        return cast("Callable[P, T]", found)
+
+    return remembered
+
+
+def kept_under(aspects: tuple[Aspect, ...], study: "Study", ids: tuple[str, ...]) -> tuple[Any, ...]:
+    """Everything that some aspects of some variables are, as a key."""
+    return tuple(aspect(study, id) for id in ids for aspect in aspects)

@@ -1,0 +1,74 @@
+"""What is worked out of a whole study beside the server: always of the newest state, one study after the other."""
+
+import threading
+import traceback
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from rowtag.core.checks import Finding, findings_across
+from rowtag.core.study import Study
+
+
+@dataclass(frozen=True)
+class Across:
+    """What was found across variables and records, and the revision for which it holds."""
+
+    revision: int
+    findings: Sequence[Finding]
+
+
+class Beside:
+    """Works out findings across variables in a thread of its own; `tell` hears of each (study id, revision).
+
+    Of states that came while another was looked at, only the newest is looked at.
+    """
+
+    def __init__(self, tell: Callable[[str, int], None]) -> None:
+        self._tell = tell
+        self._asked: OrderedDict[str, tuple[int, Study]] = OrderedDict()
+        self._found: dict[str, Across] = {}
+        self._change = threading.Condition()
+        self._closed = False
+        self._thread: threading.Thread | None = None
+
+    def ask(self, id: str, revision: int, study: Study) -> None:
+        """Asks for the findings of a state, unless they are there."""
+        with self._change:
+            known = self._found.get(id)
+            if self._closed or (known is not None and known.revision >= revision):
+                return
+            self._asked[id] = revision, study
+            if self._thread is None:
+                self._thread = threading.Thread(target=self._work, daemon=True)
+                self._thread.start()
+            self._change.notify()
+
+    def found(self, id: str) -> Across | None:
+        """The newest findings that are there."""
+        return self._found.get(id)
+
+    def close(self) -> None:
+        """Ends with what is being looked at."""
+        with self._change:
+            self._closed = True
+            self._asked.clear()
+            self._change.notify()
+        if self._thread is not None:
+            self._thread.join(5)
+
+    def _work(self) -> None:
+        while True:
+            with self._change:
+                while not self._asked and not self._closed:
+                    self._change.wait()
+                if self._closed:
+                    return
+                id, (revision, study) = self._asked.popitem(last=False)
+            try:
+                found = Across(revision, findings_across(study))
+            except Exception:
+                traceback.print_exc()
+                continue
+            self._found[id] = found
+            self._tell(id, revision)
