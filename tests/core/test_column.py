@@ -1,11 +1,16 @@
 """Columns: whatever is done to them, they hold what a plain list of texts would hold."""
 
+from decimal import Decimal
+
 import numpy as np
+import pyarrow as pa
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core import column as columns
-from rowtag.core.column import CHUNK, FOLD_PATCH_AT, Column, column_of_texts
+from rowtag.core.column import CHUNK, FOLD_PATCH_AT, Column, column_of_numbers, column_of_texts
+from rowtag.core.tokens import large_texts
 from tests.generate import entries
 
 
@@ -66,6 +71,101 @@ def test_removed_records_are_not_counted() -> None:
     present = np.array([True, True, False, True])
     counts = dict(zip(column.texts().to_pylist(), column.counts(present, 4).tolist(), strict=True))
     assert counts == {"": 1, "a": 1, "b": 1}
+
+
+@given(
+    st.lists(entries, max_size=20),
+    st.lists(st.dictionaries(st.integers(0, 40), entries, min_size=1), min_size=1, max_size=6),
+    st.sets(st.integers(0, 44)),
+    st.integers(1, 7),
+)
+def test_a_column_knows_what_was_edited(
+    first: list[str], edits: list[dict[int, str]], gone: set[int], fold: int
+) -> None:
+    """From any earlier column, what was edited since leads to the later one; counts are told from it to the letter."""
+    present = np.ones(45, bool)
+    present[list(gone)] = False
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(columns, "FOLD_PATCH_AT", fold)
+        line = [column_of_texts(first)]
+        for edit in edits:
+            line.append(line[-1].with_entries(edit))
+        last = line[-1]
+        for earlier in line:
+            told = last.since(earlier)
+            if told is None:
+                continue
+            more = last.texts_at(np.arange(earlier.token_count, last.token_count))
+            assert texts_of(earlier.edited(more, told.chunks), 45) == texts_of(last, 45)
+            for mask in (None, present):
+                counts = last.counts_after(earlier, earlier.counts_filled(mask), mask)
+                assert counts is not None and counts.tolist() == last.counts_filled(mask).tolist()
+        assert last.since(last) is not None and not last.since(last).positions.size  # type: ignore[union-attr]
+        assert texts_of(last, 45) == last.texts_at(last.tokens_at(np.arange(45)))
+
+
+def test_another_line_of_edits_is_not_taken_for_this_one() -> None:
+    """Columns that were edited apart from one another, or whose texts were exchanged, are other columns altogether."""
+    first = column_of_texts(["1", "2"])
+    one, other = first.with_entries({0: "x"}), first.with_entries({0: "y"})
+    assert one.since(other) is None and other.since(one) is None
+    exchanged = first.mapped(large_texts(["", "b", "a"]), 2)
+    assert exchanged.since(first) is None and texts_of(exchanged, 2) == ["b", "a"]
+
+
+def test_an_entry_in_a_new_record_is_a_patch() -> None:
+    """Where nothing was recorded yet, an entry makes no indexes: records typed into a long study cost what is typed."""
+    short = column_of_texts(["1"] * 50_000)
+    longer = short.with_entries({50_000: "2"}).with_entries({CHUNK * 3 + 5: "1"})
+    assert longer.chunks[0].same_base(short.chunks[0]) and longer.chunks[0].size == 50_000
+    assert [chunk.size for chunk in longer.chunks[1:]] == [0, 0, 0]
+    assert longer.length == CHUNK * 3 + 6 and longer.texts_at(longer.indexes(50_000, 50_002)) == ["2", ""]
+    assert longer.counts(None, CHUNK * 4).tolist() == [CHUNK * 4 - 50_002, 50_001, 1]
+
+
+numbers = st.floats(allow_nan=False, allow_infinity=False, width=64)
+
+
+@given(st.lists(numbers | st.just(float("nan")), max_size=20), st.dictionaries(st.integers(0, 25), entries, max_size=4))
+def test_numbers_are_spelled_only_when_shown(values: list[float], edits: dict[int, str]) -> None:
+    """A column of numbers holds what their plain spellings would; it is found, counted and edited like any other."""
+    column = column_of_numbers(np.array(values))
+    spelt = ["" if np.isnan(value) else format(Decimal(repr(value + 0.0)), "f") for value in values]
+    spelt = [text.rstrip("0").rstrip(".") if "." in text else text for text in spelt]
+    assert texts_of(column, len(values)) == spelt
+    assert all(float(text) == value for text, value in zip(spelt, values, strict=True) if text)
+    known = column.texts().to_pylist()
+    wanted = [*spelt, "x", "1.0", "1e5"]
+    fresh = column_of_numbers(np.array(values))
+    assert fresh.find(wanted).tolist() == [known.index(text) if text in known else -1 for text in wanted]
+    typed = fresh.with_entries(edits) if edits else fresh
+    model = [*spelt, *[""] * (30 - len(spelt))]
+    for at, text in edits.items():
+        model[at] = text
+    assert texts_of(typed, 30) == model
+    tokens = typed.texts().to_pylist()
+    assert len(set(tokens)) == len(tokens)
+
+
+@given(st.lists(entries, max_size=12), st.data())
+def test_mapped_tokens_are_mapped_records(texts: list[str], data: st.DataObject) -> None:
+    """Mapping the tokens of a column is mapping each record's entry, blanks beyond the end too."""
+    column, size = column_of_texts(texts), len(texts) + 2
+    tokens = column.texts().to_pylist()
+    new = data.draw(st.lists(st.none() | entries, min_size=len(tokens), max_size=len(tokens)))
+    told = dict(zip(tokens, (each or "" for each in new), strict=True))
+    after = column.mapped(pa.array(new, pa.large_string()), size)
+    assert texts_of(after, size) == [told[text] for text in [*texts, "", ""]]
+    values = data.draw(st.lists(numbers | st.just(float("nan")), min_size=len(tokens), max_size=len(tokens)))
+    mapped = column.mapped(np.array(values), size)
+    by_record = np.array([dict(zip(tokens, values, strict=True))[text] for text in [*texts, "", ""]])
+    assert texts_of(mapped, size) == texts_of(column_of_numbers(by_record), size)
+
+
+def test_blanks_can_be_replaced_beyond_the_end() -> None:
+    """Putting an entry in place of blanks reaches every record of the study, not only those typed into."""
+    column = column_of_texts(["a", ""])
+    assert texts_of(column.with_replaced(np.array([0]), "none", 4), 4) == ["a", "none", "none", "none"]
 
 
 def test_frozen_for_real() -> None:

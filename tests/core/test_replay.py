@@ -167,9 +167,7 @@ def test_records_are_met_by_identifier() -> None:
     there = BRING.model_copy(update={"source": SOURCE.model_copy(update={"records": 4})}).apply(Study(), turned).study
     typed = SetEntries(variable="v1", entries={1: "5", 3: "6"})
     met = SetEntries(variable="v1", entries={3: "5", 2: "6"})
-    assert translated(typed, here, there, {}, lambda: "fresh").step == SetEntries(
-        variable="v1", entries={3: "5", 2: "6"}
-    )
+    assert translated(typed, here, there, {}, lambda: "fresh").step == met
     unmet = translated(SetEntries(variable="v1", entries={1: "5"}), there, here, {}, lambda: "fresh").unmet
     assert unmet == ("no record has the identifier “0099”",)
     plain = Study(records=Records(1)).with_variables([("v1", Variable(tag=Tag(name="tenure")), column_of_texts(["1"]))])

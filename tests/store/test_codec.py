@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.column import CHUNK, column_of_texts
+from rowtag.core.column import CHUNK, column_of_numbers, column_of_texts
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import Tag
 from rowtag.core.tokens import large_texts
 from rowtag.store import codec, sources
-from rowtag.store.codec import Blobs, decode, difference, encode, patched, texts_from_bytes, texts_to_bytes
+from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched, texts_from_bytes, texts_to_bytes
 
 
 def long_study(records: int = CHUNK + 10) -> Study:
@@ -63,6 +63,51 @@ def test_a_replaced_chunk_is_written_anew_and_only_it() -> None:
     assert chunks[0]["key"] in fresh.data and chunks[1]["key"] in kept.data
     whole = patched(Study(), difference(Study(), after, fresh), {**kept.data, **fresh.data}.__getitem__)
     assert whole.column("v").texts_at(whole.column("v").indexes(0, 3)) == ["other", "1", "2"]
+
+
+def test_exchanged_texts_are_written() -> None:
+    """A mapping that keeps the indexes and changes the texts is another column on disk too."""
+    first = long_study()
+    column = first.column("v")
+    texts = [f"code {token}" if token else "" for token in range(column.token_count)]
+    after = first.with_columns({"v": column.mapped(large_texts(texts), CHUNK + 10)})
+    blobs = Blobs()
+    again = patched(first, decode(encode(difference(first, after, blobs))), blobs.data.__getitem__)
+    assert again.column("v").texts_at(np.array([1, 2])) == ["code 1", "code 2"]
+
+
+def test_numbers_are_kept_as_numbers() -> None:
+    """Computed numbers go to disk as they are, and are spelled when somebody looks at them after reading them back."""
+    values = np.array([0.1, 1e-7, np.nan, 3.0] * 1_000)
+    first = long_study()
+    study = first.with_columns({"v": column_of_numbers(values)})
+    blobs = Blobs()
+    again = patched(Study(), decode(encode(difference(Study(), study, blobs))), blobs.data.__getitem__).column("v")
+    assert again.segments[1].numeric and again.segments[1]._texts is None
+    assert again.texts_at(again.indexes(0, 5)) == ["0.1", "0.0000001", "", "3", "0.1"]
+
+
+def test_states_read_back_share_what_is_in_memory() -> None:
+    """Segments, chunks and columns that somebody holds are not made anew, so that nothing is worked out twice."""
+    first = long_study()
+    shared = Shared()
+    blobs = Blobs(shared)
+    parts = difference(Study(), first, blobs)
+    blobs.kept()
+    edited = first.with_columns({"v": first.column("v").with_entries({3: "typed"})})
+    more = difference(first, edited, blobs)
+    fetch = blobs.data.__getitem__
+    again = patched(Study(), decode(encode(parts)), fetch, shared)
+    assert again.column("v") is first.column("v")
+    assert patched(again, decode(encode(more)), fetch, shared).column("v") is edited.column("v")
+    whole = difference(Study(), edited, Blobs(shared))
+    read = patched(Study(), decode(encode(whole)), fetch, shared).column("v")
+    assert read is edited.column("v"), "kept whole it is the same column"
+    del again, read
+    lone = Shared()
+    lone.chunks.update(shared.chunks)
+    read = patched(Study(), decode(encode(whole)), fetch, lone).column("v")
+    assert read.chunks[0].same_base(first.column("v").chunks[0]) and read.chunks[1] is first.column("v").chunks[1]
 
 
 def test_nothing_changed_is_nothing_written() -> None:

@@ -2,6 +2,8 @@
 
 import shutil
 import sqlite3
+import threading
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -185,6 +187,94 @@ def test_edits_cost_what_they_touch(plots: StudyFile, monkeypatch: pytest.Monkey
         whole = connection.exec_driver_sql("select max(id) from state where whole").scalar()
         assert connection.exec_driver_sql("select count(*) from blob").scalar() <= blobs + 8
     assert max(sizes) < 300 and plots.head - whole < 60
+
+
+def test_a_checkpoint_is_not_made_to_be_thrown_away(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A state is written whole only when that may pay, and what only a whole one needs is not kept for nothing."""
+    monkeypatch.setattr(studyfile, "WHOLE_AFTER", 600)
+    made: list[Study] = []
+
+    def counted(old: Study, new: Study, blobs: Blobs) -> object:
+        made.extend([new] if not old.order and new.order else [])
+        return difference(old, new, blobs)
+
+    monkeypatch.setattr(studyfile, "difference", counted)
+    plots.take(label(plots, "a very long label " * 100), "step-long")
+    made.clear()
+    hours = ids(plots)["hours"]
+    for number in range(60):
+        plots.take(SetEntries(variable=hours, entries={number % 6 + 1: str(number)}), f"edit-{number}")
+    with plots._reading() as connection:
+        whole = connection.exec_driver_sql("select count(*) from state where whole and id > 3").scalar()
+        blobs = connection.exec_driver_sql("select count(*) from blob").scalar()
+    assert len(made) <= 2 * whole + 3
+    assert blobs <= 12
+
+
+def test_a_reader_never_waits_for_a_writer(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """While one step is applied, and while it is written, others look at the study and apply steps of their own."""
+    tenure, hours = ids(plots)["tenure"], ids(plots)["hours"]
+    slow, go_on, inside = threading.Event(), threading.Event(), threading.Event()
+
+    class Slow(Define):
+        def change(self, study: Study, supplies: object) -> Made:  # type: ignore[override]
+            inside.set()
+            slow.wait(10)
+            return super().change(study, {})
+
+    def written(*given: object) -> object:
+        if not go_on.is_set():
+            inside.set()
+            go_on.wait(10)
+        return difference(*given)  # type: ignore[arg-type]
+
+    with ThreadPoolExecutor(2) as pool:
+        asked = pool.submit(plots.take, Slow(variables=(tenure,), parts=Parts(label="Slow")), "step-slow")
+        assert inside.wait(5)
+        revision, study = plots.snapshot()
+        assert study.tag(tenure).label == "" and plots.state(plots.head) is study
+        quick = plots.take(SetEntries(variable=hours, entries={1: "5"}), "step-quick", base=revision)
+        assert quick.revision == revision + 1, "it was applied and kept while the other was being applied"
+        slow.set()
+        assert asked.result(10).revision == revision + 2
+        assert plots.study.tag(tenure).label == "Slow"
+        assert plots.study.column(hours).texts_at(plots.study.column(hours).indexes(0, 1)) == ["5"]
+        inside.clear()
+        monkeypatch.setattr(studyfile, "difference", written)
+        asked = pool.submit(plots.take, label(plots, "Written"), "step-written")
+        assert inside.wait(5)
+        assert plots.snapshot()[0] == revision + 2 and plots.study.tag(tenure).label == "Slow"
+        go_on.set()
+        assert asked.result(10).revision == revision + 3
+
+
+def test_many_at_once_lose_nothing(plots: StudyFile) -> None:
+    """Steps that come at the same time are each kept once, one after the other."""
+    hours = ids(plots)["hours"]
+
+    def typed(number: int) -> int:
+        step = SetEntries(variable=hours, entries={number % 6 + 1: str(number)})
+        return plots.take(step, f"typed-{number % 40:04}", base=None).revision
+
+    before = plots.revision
+    with ThreadPoolExecutor(6) as pool:
+        revisions = list(pool.map(typed, range(80)))
+    assert len(set(revisions)) == 40 and plots.revision == before + 40
+    assert [line.revision for line in plots.diary(40)] == sorted(set(revisions), reverse=True)
+
+
+def test_undo_far_back_finds_its_columns_in_memory(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A state that was let go and is read again is made of the columns that the head still holds."""
+    monkeypatch.setattr(studyfile, "KEPT_STATES", 3)
+    hours, tenure = ids(plots)["hours"], ids(plots)["tenure"]
+    far = plots.take(SetEntries(variable=hours, entries={1: "5"}), "typed-far").state
+    for number in range(8):
+        plots.take(label(plots, f"Label {number}"), f"label-{number}")
+    assert far not in plots._cache
+    plots.move("go", expected=plots.revision, to=far)
+    head = plots.diary(1)[0].state
+    assert plots.study.column(hours) is plots.state(head).column(hours)
+    assert plots.study.column(tenure).segments[0] is plots.state(head).column(tenure).segments[0]
 
 
 def test_kept_files_open(tmp_path: Path) -> None:
