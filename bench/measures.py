@@ -22,11 +22,11 @@ from bench.data import KINDS, questionnaire, write
 from rowtag.core import reading, study
 from rowtag.core.checks import base as checks
 from rowtag.core.checks import findings_on, run_checks
-from rowtag.core.codebook import read_document
 from rowtag.core.records import page
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Study
 from rowtag.core.tables import frequency, summary
+from rowtag.documents.tolerant import read_document
 from rowtag.formats.intake import guess
 from rowtag.service.intake import bring_in as bring
 from rowtag.store.studyfile import StudyFile

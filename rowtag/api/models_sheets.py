@@ -10,8 +10,8 @@ from rowtag.core.codebook import Described
 from rowtag.core.codebook.reconcile import evidence
 from rowtag.core.steps import Step
 from rowtag.core.tag import Parts
-from rowtag.formats.document import Document
-from rowtag.formats.variable_table import ColumnRole
+from rowtag.documents.document import Document
+from rowtag.documents.variable_table import ColumnRole
 from rowtag.service.sheets import Compared
 
 SHOWN_ROWS, SHOWN_CELL = 6, 60

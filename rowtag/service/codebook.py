@@ -7,7 +7,7 @@ from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
 from rowtag.core.study import Study
-from rowtag.formats.document import read_codebook
+from rowtag.documents.document import read_codebook
 from rowtag.service.describe import described, opened_study
 
 FIRST_RECORDS = 20

@@ -1,6 +1,5 @@
 """More records for a study: which columns are which variables, which records are known, then one step."""
 
-import difflib
 import secrets
 from dataclasses import dataclass
 
@@ -8,6 +7,7 @@ from pydantic import Field
 
 from rowtag.core.errors import BadInput
 from rowtag.core.names import key_of, suggest
+from rowtag.core.naming import Called, How, meet
 from rowtag.core.reading import Fill
 from rowtag.core.steps.bring_in import AddRecords, Arrival, Known, Meeting
 from rowtag.core.study import Study
@@ -18,9 +18,6 @@ from rowtag.service.intake import reading_of, source_of
 from rowtag.store.diary import Outcome
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload
-
-NEAR = 0.8
-"""Likeness of two names (0 to 1) from which one is asked about as the other."""
 
 
 class Match(Frozen):
@@ -38,12 +35,16 @@ class More(Frozen):
     known: Known = "keep both"
 
 
+_HOW: dict[How, str] = {"name": "name", "earlier name": "first name", "other name": "name", "spelling": "near"}
+"""How columns are met, by how names are; entries go nowhere on a likeness that nobody confirmed."""
+
+
 @dataclass(frozen=True)
 class Met:
     """A column of a file of more records: its variable, how that was found, and how its entries would read there.
 
-    `how`: "name"; "first name" (the variable was called so once); "near" (asked: taken only when confirmed);
-    "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like;
+    `how`: "name"; "first name" (the variable was called so once); "near" (the same but for case and signs, or nearly:
+    asked, and taken only when confirmed); "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like;
     `written_otherwise`: of the same type, with other marks (a decimal comma, another order of dates).
     """
 
@@ -69,7 +70,7 @@ class Joining:
     skipped: int
 
 
-def meet(study: Study, holding: Holding, more: More) -> Joining:
+def joining(study: Study, holding: Holding, more: More) -> Joining:
     """How the columns of a file meet the variables of a study, and its records those of the study."""
     met = _matched(study, holding, more)
     supplies = {each.variable: holding.table.columns[each.column - 1] for each in met if each.variable}
@@ -94,33 +95,20 @@ def _matched(study: Study, holding: Holding, more: More) -> list[Met]:
             if match.variable is not None:
                 study.variable(match.variable)
             found[column] = match.variable, "chosen" if match.variable else "new"
-    free = [column for column in range(1, len(holding.proposals) + 1) if column not in more.matches]
-    first_names = {key_of(study.variable(id).origin.name): id for id in reversed(study.order)}
+    columns = [column for column in range(1, len(holding.proposals) + 1) if column not in more.matches]
     used = {id for id, _ in found.values() if id}
-    for how, names in (("name", study.name_keys), ("first name", first_names)):
-        for column in free:
-            id = names.get(key_of(holding.table.heads[column - 1].strip()))
-            id = id or names.get(key_of(holding.proposals[column - 1].tag.name))
-            if column not in found and id is not None and id not in used:
-                found[column] = id, how
-                used.add(id)
-    for column in free:
-        if column not in found:
-            near = _nearest(holding.proposals[column - 1].tag.name, study, used)
+    heads = [
+        Called(holding.table.heads[column - 1].strip(), holding.proposals[column - 1].tag.name) for column in columns
+    ]
+    met = meet(study, heads, [id for id in study.order if id not in used])
+    for number, column in enumerate(columns):
+        if number in met.found:
+            id, how = met.found[number]
+            found[column] = id, _HOW[how]
+        else:
+            near = met.near.get(number)
             found[column] = (near, "near") if near else (None, "new")
-            used.add(near or "")
     return [_met(study, holding, column, *found[column]) for column in sorted(found)]
-
-
-def _nearest(name: str, study: Study, used: set[str]) -> str | None:
-    """The free variable whose name is most like this one, separators and capitals aside."""
-    free = {_bare(study.tag(id).name): id for id in reversed(study.order) if id not in used}
-    close = difflib.get_close_matches(_bare(name), list(free), 1, NEAR)
-    return free[close[0]] if close else None
-
-
-def _bare(name: str) -> str:
-    return key_of(name).replace("_", "").replace(".", "")
 
 
 def _met(study: Study, holding: Holding, column: int, variable: str | None, how: str) -> Met:

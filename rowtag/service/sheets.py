@@ -17,10 +17,10 @@ from rowtag.core.steps.base import NO_FILL
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable
 from rowtag.core.study import Sheet, Study
-from rowtag.formats.document import understand
+from rowtag.documents.document import understand
+from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
-from rowtag.formats.variable_table import describes, describing_sheets, variable_table
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,7 @@ from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table,
 from rowtag.formats.table import FixedField, Settings, Watch
 from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
-from rowtag.service.more import meet, more_records
+from rowtag.service.more import joining, more_records
 from rowtag.service.sheets import carried_codebook
 from rowtag.store.diary import Outcome
 
@@ -123,7 +123,7 @@ def start_bringing_in(here: Here, file_id: str, request: BringInRequest) -> JobS
 def preview_joining(here: Here, file_id: str, request: JoinRequest) -> JoinReport:
     """How a file would join a study that has variables: what is new, gone, of another type, or known."""
     holding = here.files.opened(file_id)[1].read(request.settings)
-    return JoinReport.model_validate(meet(here.study(request.study).study, holding, request.more))
+    return JoinReport.model_validate(joining(here.study(request.study).study, holding, request.more))
 
 
 @router.post("/intake/{file_id}/more-records")

@@ -37,10 +37,10 @@ from rowtag.api.models_sheets import (
 from rowtag.core.codebook import Described, read_notation, write_notation
 from rowtag.core.codebook.matching import match
 from rowtag.core.codebook.telling import changed
-from rowtag.core.codebook.tolerant import read_lines
 from rowtag.core.codebook.whole import described, edited
-from rowtag.formats.document import as_document
-from rowtag.formats.variable_table import ColumnRole
+from rowtag.documents.document import as_document
+from rowtag.documents.tolerant import read_lines
+from rowtag.documents.variable_table import ColumnRole
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
 router = APIRouter(prefix="/api", tags=["sheets"])

@@ -1,18 +1,14 @@
 """A codebook beside a study: which descriptions belong to which variables, and tags read under them."""
 
-import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from difflib import get_close_matches
 
 from rowtag.core.codebook.described import Described
+from rowtag.core.naming import Called, meet
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import canonical_code, count_states, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag
-
-NEAR = 0.8
-"""How alike (0 to 1) names must be for somebody to be asked whether they mean the same."""
 
 
 @dataclass(frozen=True)
@@ -27,47 +23,15 @@ class Match:
 
 
 def match(study: Study, described: Sequence[Described]) -> Match:
-    """Matches by name exactly, then by earlier names and question numbers, then whatever the case and separators."""
-    ids = {study.tag(id).name: id for id in study.order}
-    former = {name: id for id in study.order for name in study.variable(id).former}
-    origins = {study.variable(id).origin.name: id for id in study.order if study.variable(id).origin.name}
-    plain: dict[str, str | None] = {}
-    for name, id in ids.items():
-        plain[plain_name(name)] = (
-            None if plain_name(name) in plain else id
-        )  # two that differ in case only: neither is meant
-    earlier = {**origins, **former}
-    looks: list[tuple[Callable[[Described], str], Mapping[str, str | None]]] = [
-        (lambda each: each.name, ids),
-        (lambda each: each.name, earlier),
-        (lambda each: each.also, {**earlier, **ids}),
-        (lambda each: plain_name(each.name), plain),
-        (lambda each: plain_name(each.also), plain),
-    ]
-    found: dict[str, Described] = {}
-    left = list(described)
-    for called, known in looks:
-        rest = []
-        for each in left:
-            meant = known.get(called(each)) if called(each) else None
-            if meant is None or meant in found:
-                rest.append(each)
-            else:
-                found[meant] = each
-        left = rest
-    free = [id for id in study.order if id not in found]
-    unmet = {study.tag(id).name.casefold(): id for id in free}
-    near = {}
-    for each in left:
-        close = get_close_matches(each.name.casefold(), unmet, n=1, cutoff=NEAR)
-        if close:
-            near[each.name] = unmet[close[0]]
-    return Match(found, tuple(left), tuple(free), near)
-
-
-def plain_name(name: str) -> str:
-    """A name without what people write one way or another: case and separators."""
-    return re.sub(r"[\W_]+", "", name).casefold()
+    """Which variables the descriptions belong to, by their names."""
+    met = meet(study, [Called(each.name, each.also) for each in described])
+    found = {id: described[number] for number, (id, _) in met.found.items()}
+    return Match(
+        {id: found[id] for id in study.order if id in found},
+        tuple(each for number, each in enumerate(described) if number not in met.found),
+        tuple(id for id in study.order if id not in found),
+        {described[number].name: id for number, id in met.near.items()},
+    )
 
 
 def tag_under(study: Study, id: str, described: Described) -> Tag:

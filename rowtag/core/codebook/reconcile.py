@@ -12,11 +12,12 @@ from typing import Any
 import numpy as np
 
 from rowtag.core.codebook.described import Described
-from rowtag.core.codebook.matching import plain_name, tag_under
+from rowtag.core.codebook.matching import tag_under
 from rowtag.core.codebook.telling import NONE, NOT_LISTED, PLAIN, Difference, by_key, limits_said, list_of, said_line
 from rowtag.core.codelist import Key, line_key, merged, without
 from rowtag.core.errors import BadName
 from rowtag.core.names import check_name
+from rowtag.core.naming import plain_name
 from rowtag.core.reading import Fill, Reading, State, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeSpan, Lens, MissingLine, Parts, Span, Tag

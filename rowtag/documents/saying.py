@@ -6,11 +6,11 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from rowtag.core.codebook.codes import NUMBERED, Code
-from rowtag.core.codebook.lists import Said
-from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.tag import CodeLine, Level, Limits, MissingLine, Parts, Type
+from rowtag.documents.codes import NUMBERED, Code
+from rowtag.documents.lists import Said
+from rowtag.documents.reasons import missing_reason
 
 LEVELS: dict[str, Level] = {
     "nominal": "nominal", "ordinal": "ordinal", "interval": "interval", "ratio": "ratio", "categorical": "nominal",

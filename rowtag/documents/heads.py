@@ -10,10 +10,10 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
-from rowtag.core.codebook.codes import NUMBERED, code_line
-from rowtag.core.codebook.lines import Line, words_in
-from rowtag.core.codebook.lists import read_text
-from rowtag.core.codebook.saying import LEVELS, TYPES
+from rowtag.documents.codes import NUMBERED, code_line
+from rowtag.documents.lines import Line, words_in
+from rowtag.documents.lists import read_text
+from rowtag.documents.saying import LEVELS, TYPES
 
 MOST_NAMES = 200
 """Variables that one line may name by a range."""

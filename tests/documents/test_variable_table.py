@@ -7,10 +7,10 @@ from typing import Any
 import pytest
 
 from rowtag.core.errors import BadInput, RowTagError
-from rowtag.formats import variable_table as tables
-from rowtag.formats.document import as_document
+from rowtag.documents import variable_table as tables
+from rowtag.documents.document import as_document
+from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import Opened, opened
-from rowtag.formats.variable_table import describes, describing_sheets, variable_table
 from tests.formats.books import xlsx
 
 CODEBOOK = [

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
 from rowtag.core.errors import BadInput, Place, TooLarge
 from rowtag.core.names import key_of
+from rowtag.documents.table import Role, is_codebook, read_rows, roles_of
 from rowtag.formats.intake import Opened
 from rowtag.formats.table import Settings
 

@@ -8,16 +8,16 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import groupby, pairwise
 
-from rowtag.core.codebook.codes import NUMBER, NUMBERED, Code, code_line
 from rowtag.core.codebook.described import Described, Understood
-from rowtag.core.codebook.heads import Head, heads_of
-from rowtag.core.codebook.lines import Line, lines_of
-from rowtag.core.codebook.lists import Said, read_text
-from rowtag.core.codebook.reasons import missing_reason
-from rowtag.core.codebook.saying import LEVELS, TYPES, parts_from, said_level, said_type
-from rowtag.core.codebook.table import Role, is_codebook, read_rows, roles_of
 from rowtag.core.propose.orders import is_band
 from rowtag.core.tag import Level, Parts, Type
+from rowtag.documents.codes import NUMBER, NUMBERED, Code, code_line
+from rowtag.documents.heads import Head, heads_of
+from rowtag.documents.lines import Line, lines_of
+from rowtag.documents.lists import Said, read_text
+from rowtag.documents.reasons import missing_reason
+from rowtag.documents.saying import LEVELS, TYPES, parts_from, said_level, said_type
+from rowtag.documents.table import Role, is_codebook, read_rows, roles_of
 
 _KEY = re.compile(
     r"^(?P<key>type|label|question|range|valid range|limits|missing(?: values?| codes?| data)?|level"

@@ -2,7 +2,7 @@
 
 import pytest
 
-from rowtag.core.codebook.lines import Line, lines_of
+from rowtag.documents.lines import Line, lines_of
 
 
 def one(text: str) -> Line:

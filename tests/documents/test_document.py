@@ -9,8 +9,8 @@ import xlsxwriter
 from rowtag.core.codebook import Described
 from rowtag.core.errors import RowTagError
 from rowtag.core.tag import CodeLine, Limits, MissingLine
-from rowtag.formats import document
-from rowtag.formats.document import read_codebook
+from rowtag.documents import document
+from rowtag.documents.document import read_codebook
 
 DDI = """<?xml version="1.0"?>
 <codeBook xmlns="ddi:codebook:2_5"><dataDscr>

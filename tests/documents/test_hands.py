@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rowtag.core.codebook import Understood, read_document
+from rowtag.core.codebook import Understood
+from rowtag.documents.tolerant import read_document
 
 NAMES = ("tenure", "plot_no", "water_1", "shed", "q12", "compost", "site_a", "hours_week")
 LABELS = (

@@ -4,13 +4,14 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from rowtag.core.codebook import Understood, read_document, read_notation, write_notation
+from rowtag.core.codebook import Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
+from rowtag.documents.standards import read_standard
+from rowtag.documents.tolerant import read_document
+from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
 from rowtag.formats.intake import ENDINGS, opened
-from rowtag.formats.standards import read_standard
 from rowtag.formats.text import Text
-from rowtag.formats.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
 
 MOST_TEXT = 8 << 20
 """Bytes of a document that are read."""

@@ -5,13 +5,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, Literal
 
-from rowtag.core.codebook.codes import NUMBER, Code, code_line
 from rowtag.core.codebook.described import Described
-from rowtag.core.codebook.lists import Said, read_text
-from rowtag.core.codebook.reasons import missing_reason
-from rowtag.core.codebook.saying import parts_from, said_level, said_type
 from rowtag.core.errors import RowTagError
 from rowtag.core.names import check_name
+from rowtag.documents.codes import NUMBER, Code, code_line
+from rowtag.documents.lists import Said, read_text
+from rowtag.documents.reasons import missing_reason
+from rowtag.documents.saying import parts_from, said_level, said_type
 
 Role = Literal[
     "name", "label", "question", "type", "level", "codes", "code", "code label", "missing", "width", "decimals",

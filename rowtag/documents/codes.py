@@ -4,9 +4,9 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
-from rowtag.core.codebook.lines import flattened
-from rowtag.core.codebook.reasons import missing_reason
 from rowtag.core.tag import Reason
+from rowtag.documents.lines import flattened
+from rowtag.documents.reasons import missing_reason
 
 LONGEST_LABEL = 160
 """Characters of the longest label that is believed."""

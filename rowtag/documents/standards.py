@@ -7,11 +7,11 @@ from typing import Any
 from xml.etree import ElementTree
 
 from rowtag.core.codebook import Described
-from rowtag.core.codebook.codes import Code
-from rowtag.core.codebook.lists import Said
-from rowtag.core.codebook.reasons import missing_reason
-from rowtag.core.codebook.saying import parts_from, said_level, said_type
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.documents.codes import Code
+from rowtag.documents.lists import Said
+from rowtag.documents.reasons import missing_reason
+from rowtag.documents.saying import parts_from, said_level, said_type
 from rowtag.formats.sheetxml import DAMAGED, read_xml
 
 _XSD = {"number": "decimal", "double": "decimal", "float": "decimal", "string": "text", "year": "integer",

@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import pairwise
 
-from rowtag.core.codebook.codes import NUMBER, WORD_CODE, Code, coded, tidied, unlikely
-from rowtag.core.codebook.lines import flattened, words_in
-from rowtag.core.codebook.reasons import missing_reason
+from rowtag.documents.codes import NUMBER, WORD_CODE, Code, coded, tidied, unlikely
+from rowtag.documents.lines import flattened, words_in
+from rowtag.documents.reasons import missing_reason
 
 
 @dataclass

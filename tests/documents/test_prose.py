@@ -2,12 +2,12 @@
 
 import pytest
 
-from rowtag.core.codebook import read_document
-from rowtag.core.codebook.codes import code_line
-from rowtag.core.codebook.lists import read_text
-from rowtag.core.codebook.reasons import missing_reason
 from rowtag.demo.generator import questionnaire
 from rowtag.demo.questions import QUESTIONS
+from rowtag.documents.codes import code_line
+from rowtag.documents.lists import read_text
+from rowtag.documents.reasons import missing_reason
+from rowtag.documents.tolerant import read_document
 from tools.codebooks import KINDS, REPORT, documents, report, score
 
 LISTS = [
