@@ -1,25 +1,23 @@
 """What the HTTP interface says and takes. The front end's types are generated from these."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict
 from functools import reduce
 from operator import or_
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, get_type_hints
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.reading import Fill
 from rowtag.core.steps import STEPS, Step, up_to_date
 from rowtag.core.study import Study, Variable
-from rowtag.core.tables import Frequency, Histogram, Summary, commonest, date_span, frequency, histogram, summary
-from rowtag.core.tag import Level, Pattern, Reason, Type, Use
+from rowtag.core.tag import Level, Pattern, Type, Use
 from rowtag.core.touched import parts_between
+from rowtag.core.views import VIEWS, FillCounts, View
 from rowtag.core.worked_out import accepted, entries, reading, records, words, worked_out
-
-MOST_ROWS = 300
-"""Rows of one table that are sent."""
+from rowtag.formats.writers import WRITERS, Writer
+from rowtag.formats.written import Options
+from rowtag.service.handover import usual_writers
 
 _ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
 
@@ -29,37 +27,21 @@ def _read_step(given: Any) -> Any:
     return up_to_date(given) if isinstance(given, dict) and given.get("do") in STEPS else given
 
 
+_SHOWN = tuple(get_type_hints(kind.look)["return"] for kind in VIEWS.values())
 if TYPE_CHECKING:
     AnyStep = Step
+    AnyView = View
+    AnyWriter = Writer
+    Shown = BaseModel
 else:
     AnyStep = Annotated[reduce(or_, _ALONE), Field(discriminator="do"), BeforeValidator(_read_step)]
     """Every step that needs nothing but itself (bringing in goes through the intake)."""
-
-
-class FillCounts(BaseModel):
-    """The four shares of a variable; strays in their two kinds too."""
-
-    model_config = ConfigDict(from_attributes=True)
-
-    valid: int
-    missing: int
-    blank: int
-    stray: int
-    unreadable: int
-    unlisted: int
-
-    @classmethod
-    def of(cls, fill: Fill) -> "FillCounts":
-        return cls.model_validate(fill)
-
-    @classmethod
-    def sum(cls, fills: Iterable["FillCounts"]) -> "FillCounts":
-        """Several fills together."""
-        total = dict.fromkeys(cls.model_fields, 0)
-        for fill in fills:
-            for name in total:
-                total[name] += getattr(fill, name)
-        return cls(**total)
+    AnyView = Annotated[reduce(or_, VIEWS.values()), Field()]
+    """Every kind of view."""
+    AnyWriter = Annotated[reduce(or_, WRITERS.values()), Field(discriminator="writer")]
+    """Every kind of writer."""
+    Shown = Annotated[reduce(or_, _SHOWN), Field()]
+    """What every kind of view shows."""
 
 
 class NewStudy(BaseModel):
@@ -107,25 +89,6 @@ class Overview(BaseModel):
     kept_at: str
 
 
-class TableRow(BaseModel):
-    """One value of a frequency table."""
-
-    code: str
-    label: str
-    count: int
-    reading: Literal["valid", "missing", "stray"]
-    listed: bool
-    unreadable: bool
-    low: str | None
-    high: str | None
-    reason: Reason | None
-    within: int = 1
-    mixed: bool = False
-    percent: float | None
-    valid_percent: float | None
-    cumulative: float | None
-
-
 class FindingModel(BaseModel):
     """One finding, with at most the first entries of its evidence."""
 
@@ -133,6 +96,7 @@ class FindingModel(BaseModel):
     family: str
     severity: Literal["error", "warning", "note"]
     variable: str
+    others: list[str]
     message: str
     count: int
     evidence: list[Evidence]
@@ -145,6 +109,7 @@ class FindingModel(BaseModel):
             family=CHECKS[finding.check].family,
             severity=finding.severity,
             variable=finding.variable,
+            others=list(finding.others),
             message=finding.message,
             count=finding.count,
             evidence=list(finding.evidence[:most]),
@@ -152,26 +117,17 @@ class FindingModel(BaseModel):
         )
 
 
-class VariableTable(BaseModel):
-    """The table that a variable's level allows."""
+class ViewsRequest(BaseModel):
+    """What somebody wants to look at."""
 
-    id: str
-    name: str
-    label: str
-    question: str
-    level: Level
-    type: Type
-    pattern: Pattern
-    coded: bool
-    fill: FillCounts
-    records: int
-    rows: list[TableRow]
-    row_count: int
-    summary: Summary | None
-    histogram: Histogram | None
-    span: list[str] | None
-    commonest: list[Evidence]
-    different: int
+    views: Annotated[list[AnyView], Field(max_length=2_000)]
+
+
+class ViewsReply(BaseModel):
+    """What each view shows, in their order, and the revision it holds for."""
+
+    revision: int
+    shown: list[Shown]
 
 
 class StepRequest(BaseModel):
@@ -243,6 +199,17 @@ class StepPreview(BaseModel):
     changes: list[TagChange]
 
 
+class HandoverRequest(BaseModel):
+    """How a study is handed over: the files, or the usual ones with entries written as `options` say."""
+
+    options: Options = Options()
+    writers: list[AnyWriter] | None = None
+
+    def chosen(self) -> Sequence[Writer]:
+        """The writers of the files."""
+        return usual_writers(self.options) if self.writers is None else self.writers
+
+
 class HeadRequest(BaseModel):
     """Where the head should go; `expected` is the revision that the client sees, `over` own steps laid over it."""
 
@@ -306,42 +273,6 @@ class NextStray(BaseModel):
     variable: str | None
 
 
-def table_of(study: Study, id: str) -> VariableTable:
-    """The table of a variable: a frequency where it is coded, figures where it is measured, else its entries."""
-    tag = study.tag(id)
-    coded = tag.wants_codes
-    freq = frequency(study, id, unlisted_values=coded, most=MOST_ROWS)
-    common, different = ([], 0) if coded or tag.type != "text" else commonest(study, id)
-    figures = summary(study, id) if not coded and tag.use != "identifier" else None
-    bins = histogram(study, id) if tag.type != "text" and not coded and tag.use != "identifier" else None
-    span = date_span(study, id)
-    return VariableTable(
-        id=id,
-        name=tag.name,
-        label=tag.label,
-        question=tag.question,
-        level=tag.level,
-        type=tag.type,
-        pattern=tag.pattern,
-        coded=coded,
-        fill=FillCounts.of(freq.fill),
-        records=study.records.count,
-        rows=rows_of(freq),
-        row_count=len(freq.rows) + freq.left_out,
-        summary=figures,
-        histogram=bins,
-        span=list(span) if span else None,
-        commonest=[Evidence(entry, count) for entry, count in common],
-        different=different,
-    )
-
-
-def rows_of(freq: Frequency) -> list[TableRow]:
-    """The rows of a frequency table with their shares, as many as are sent."""
-    pairs = zip(freq.rows[:MOST_ROWS], freq.shares(), strict=False)
-    return [TableRow(**asdict(row), **shares) for row, shares in pairs]
-
-
 @worked_out(reading, words, entries, records, accepted)
 def strip_of(study: Study, id: str) -> TagStrip:
     """A tag as its strip; remembered for as long as nothing that it shows changes."""
@@ -388,6 +319,15 @@ def changes_of(before: Study, after: Study, ids: Iterable[str]) -> list[TagChang
             strays = before.fill(id).stray, after.fill(id).stray
             out.append(TagChange(id=id, parts=parts, strays_before=strays[0], strays_after=strays[1]))
     return out
+
+
+def sum_of(fills: Iterable[FillCounts]) -> FillCounts:
+    """Several fills together."""
+    total = dict.fromkeys(FillCounts.model_fields, 0)
+    for fill in fills:
+        for name in total:
+            total[name] += getattr(fill, name)
+    return FillCounts(**total)
 
 
 def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:

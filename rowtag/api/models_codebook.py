@@ -5,16 +5,19 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from rowtag.api.models import MOST_ROWS, FillCounts, FindingModel, VariableTable, former_names, rows_of, table_of
+from rowtag.api.models import FindingModel, former_names
 from rowtag.core.aside import Candidate, suspects
 from rowtag.core.checks import findings_on
 from rowtag.core.codelist import Alike
+from rowtag.core.frame import Frame
 from rowtag.core.propose.facts import Suspect
 from rowtag.core.renaming import NamePattern, NewName
 from rowtag.core.study import Study
 from rowtag.core.tables import decimals_found, histogram
 from rowtag.core.tag import CodeLine, Marks, MissingLine, Tag, Type
 from rowtag.core.together import together
+from rowtag.core.views import FillCounts
+from rowtag.core.views.distribution import MOST_ROWS, Distribution, VariableTable, rows_of
 from rowtag.core.widths import longest_entry, needed_width
 
 
@@ -68,7 +71,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
     source = study.shelves["source"].get(first.origin.source or "") if alone else None
     accepted = [each for each in study.shelves["accepted"].values() if each.variable == ids[0]] if alone else []
     decimals = [found for id in ids if (found := decimals_found(study, id)) is not None]
-    table = table_of(study, ids[0])
+    table = Distribution(variable=ids[0]).look(Frame(study))
     apart = suspects(study, ids[0]) if alone else ()
     if table.histogram:
         values = {float(each.entry) for each in apart if each.number}

@@ -2,7 +2,6 @@
 
 from pydantic import BaseModel, ConfigDict
 
-from rowtag.api.models import FillCounts
 from rowtag.core.checks.base import Evidence
 from rowtag.core.frame import Frame
 from rowtag.core.propose import Suspect
@@ -10,6 +9,7 @@ from rowtag.core.reading import State
 from rowtag.core.study import Study
 from rowtag.core.tables import commonest
 from rowtag.core.tag import Tag, Type
+from rowtag.core.views import FillCounts
 from rowtag.formats.fields import FieldSource
 from rowtag.formats.intake import Holding, Kind
 from rowtag.formats.table import Picture, Settings

@@ -5,7 +5,7 @@ worked out once per token (readings, canonical texts) is carried to the records 
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.column import CHUNK
-from rowtag.core.reading import State
+from rowtag.core.reading import Fill, State, count_states, distinct
 from rowtag.core.study import Study
 
 Mask = npt.NDArray[np.bool_]
@@ -90,13 +90,35 @@ class Frame:
 
     def counts(self, id: str) -> npt.NDArray[Any]:
         """How often each token of a variable occurs (int64), or what those records weigh (float64)."""
-        if self.chosen is None and self.weight is None:
+        if self.whole:
             return self.study.counts(id)
         out = np.zeros(self.study.column(id).token_count)
         for block in self.blocks():
             counted = np.bincount(block.tokens(id), weights=block.weights)
             out[: counted.size] += counted
         return out if self.weight is not None else out.astype(np.int64)
+
+    @property
+    def whole(self) -> bool:
+        """Whether it holds all records of its study, each weighing the same."""
+        return self.chosen is None and self.weight is None
+
+    def fill(self, id: str) -> Fill:
+        """The four shares of a variable among its records, whatever they weigh."""
+        if self.chosen is None:
+            return self.study.fill(id)
+        return count_states(self.study.reading(id).states, replace(self, weight=None).counts(id))
+
+    def values(self, id: str, *states: State) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
+        """The distinct numbers of entries in some states (valid ones unless said otherwise), ascending, and how often
+        each occurs, or what those records weigh."""
+        if self.whole:
+            return self.study.values(id, *states)
+        reading, counts = self.study.reading(id), self.counts(id)
+        if reading.values is None:
+            return np.empty(0), np.empty(0)
+        chosen = np.flatnonzero(np.isin(reading.states, states or (State.VALID,)) & (counts > 0))
+        return distinct(reading.exact(chosen), counts[chosen])
 
     def numbers_of(
         self, id: str, tokens: Sequence[int] | npt.NDArray[Any], most: int | None = None, after: int = 0

@@ -438,10 +438,10 @@ def spell(value: float | int, kind: str) -> str:
     return canonical_number(repr(value)) or ""
 
 
-def distinct(values: npt.NDArray[Any], counts: npt.NDArray[np.int64]) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
+def distinct(values: npt.NDArray[Any], counts: npt.NDArray[Any]) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
     """The different ones among n values (ascending), and how often each occurs when value i occurs counts[i] times."""
     found, group = np.unique(values, return_inverse=True)
-    return found, np.bincount(group, weights=counts, minlength=len(found)).astype(np.int64)
+    return found, np.bincount(group, weights=counts, minlength=len(found)).astype(counts.dtype)
 
 
 def count_states(states: npt.NDArray[np.uint8], counts: npt.NDArray[np.int64]) -> Fill:

@@ -9,6 +9,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from rowtag.core.frame import Frame
 from rowtag.core.grammar import most_decimals
 from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
@@ -78,15 +79,22 @@ class Summary:
     max: float | int | None = None
 
 
+def frame_of(of: Study | Frame) -> Frame:
+    """The records that a table is made of: all of a study, or those of a frame."""
+    return of if isinstance(of, Frame) else Frame(of)
+
+
 def percent(part: int, whole: int) -> float | None:
     """`part` of `whole` in percent, None of nothing."""
     return 100 * part / whole if whole else None
 
 
-def frequency(study: Study, id: str, *, unlisted_values: bool = True, most: int | None = None) -> Frequency:
+def frequency(of: Study | Frame, id: str, *, unlisted_values: bool = True, most: int | None = None) -> Frequency:
     """The frequency table of one variable; for measured ones the many valid values can be left out, and of values that
     no line accounts for only the first `most` of each reading be given."""
-    tag, codes, reading, counts = study.tag(id), study.codes(id), study.reading(id), study.counts(id)
+    frame = frame_of(of)
+    study, counts = frame.study, frame.counts(id)
+    tag, codes, reading = study.tag(id), study.codes(id), study.reading(id)
     in_lines = _line_counts(reading, counts, State.VALID, len(codes))
     in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
     aside = {_line_code(line, tag) for line in tag.missing}  # a shared line that this tag sets aside
@@ -108,7 +116,7 @@ def frequency(study: Study, id: str, *, unlisted_values: bool = True, most: int 
         loose, more = _loose(reading, counts, state, most)
         left_out += more
         rows += [Row(code, "", count, "stray", listed=False, unreadable=unreadable) for code, count in loose]
-    return Frequency(tuple(rows), study.fill(id), tag.level == "ordinal", left_out)
+    return Frequency(tuple(rows), frame.fill(id), tag.level == "ordinal", left_out)
 
 
 def _line_code(line: CodeSpan, tag: Tag) -> str:
@@ -146,9 +154,9 @@ def _loose(
     return found, len(codes) - len(found)
 
 
-def commonest(study: Study, id: str, most: int = 20) -> tuple[list[tuple[str, int]], int]:
+def commonest(of: Study | Frame, id: str, most: int = 20) -> tuple[list[tuple[str, int]], int]:
     """The commonest valid entries of a variable with their counts, and how many different ones there are."""
-    reading, counts = study.reading(id), study.counts(id)
+    reading, counts = frame_of(of).study.reading(id), frame_of(of).counts(id)
     tokens = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
     order = tokens[np.argsort(-counts[tokens], kind="stable")][:most]
     return list(zip(reading.canonical(order).to_pylist(), counts[order].tolist(), strict=True)), int(tokens.size)
@@ -164,15 +172,16 @@ class Histogram:
 
 
 def histogram(
-    study: Study, id: str, bins: int = 24, *, beyond: bool = False, apart: Collection[float] = ()
+    of: Study | Frame, id: str, bins: int = 24, *, beyond: bool = False, apart: Collection[float] = ()
 ) -> Histogram | None:
     """The distribution of a number or date variable; None where it has no such value.
 
     Whole numbers spread over few steps get one bin each. With `beyond` unlisted values are shown too; values
     that stand `apart` from the rest, such as 999, are left out.
     """
-    inside = _within(*study.values(id), apart)
-    outside = _within(*study.values(id, State.UNLISTED), apart) if beyond else (np.empty(0), np.empty(0))
+    frame, study = frame_of(of), frame_of(of).study
+    inside = _within(*frame.values(id), apart)
+    outside = _within(*frame.values(id, State.UNLISTED), apart) if beyond else (np.empty(0), np.empty(0))
     values = np.concatenate([inside[0], outside[0]])
     if not values.size:
         return None
@@ -216,11 +225,13 @@ def decimals_found(study: Study, id: str) -> int | None:
     return most_decimals(reading.canonical(np.flatnonzero((reading.states == State.VALID) & (counts > 0))))
 
 
-def summary(study: Study, id: str) -> Summary | None:
+def summary(of: Study | Frame, id: str) -> Summary | None:
     """The figures of one variable; None where its type is no number."""
-    if study.tag(id).type not in NUMBER_TYPES:
+    frame = frame_of(of)
+    kind = frame.study.tag(id).type
+    if kind not in NUMBER_TYPES:
         return None
-    values, counts = study.values(id)
+    values, counts = frame.values(id)
     n = int(counts.sum())
     if not n:
         return Summary(0)
@@ -228,7 +239,6 @@ def summary(study: Study, id: str) -> Summary | None:
     mean = float(np.dot(floats, counts) / n)
     deviation = float(np.sqrt(np.dot((floats - mean) ** 2, counts) / (n - 1))) if n > 1 else None
     q1, median, q3 = (quantile(values, counts, share) for share in (0.25, 0.5, 0.75))
-    kind = study.tag(id).type
     low, high = (_number(value, kind) for value in (values[0], values[-1]))
     return Summary(n, mean, deviation, low, q1, median, q3, high)
 
@@ -248,10 +258,10 @@ def quantile(values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], sha
     return float(low + (high - low) * (position - below))
 
 
-def date_span(study: Study, id: str) -> tuple[str, str] | None:
+def date_span(of: Study | Frame, id: str) -> tuple[str, str] | None:
     """The first and last valid date or time, in canonical form; None where there is none."""
-    kind = study.tag(id).type
-    values, _ = study.values(id)
+    kind = frame_of(of).study.tag(id).type
+    values, _ = frame_of(of).values(id)
     if kind not in DATE_TYPES or not values.size:
         return None
     return spell(float(values[0]), kind), spell(float(values[-1]), kind)

@@ -30,6 +30,7 @@ class Beside:
         self._found: dict[str, Across] = {}
         self._change = threading.Condition()
         self._closed = False
+        self._looking = False
         self._thread: threading.Thread | None = None
 
     def ask(self, id: str, revision: int, study: Study) -> None:
@@ -42,18 +43,23 @@ class Beside:
             if self._thread is None:
                 self._thread = threading.Thread(target=self._work, daemon=True)
                 self._thread.start()
-            self._change.notify()
+            self._change.notify_all()
 
     def found(self, id: str) -> Across | None:
         """The newest findings that are there."""
         return self._found.get(id)
+
+    def settled(self, seconds: float = 10) -> bool:
+        """Waits until nothing is asked for and nothing is looked at; whether that came about."""
+        with self._change:
+            return self._change.wait_for(lambda: not self._asked and not self._looking, seconds)
 
     def close(self) -> None:
         """Ends with what is being looked at."""
         with self._change:
             self._closed = True
             self._asked.clear()
-            self._change.notify()
+            self._change.notify_all()
         if self._thread is not None:
             self._thread.join(5)
 
@@ -65,10 +71,13 @@ class Beside:
                 if self._closed:
                     return
                 id, (revision, study) = self._asked.popitem(last=False)
+                self._looking = True
             try:
-                found = Across(revision, findings_across(study))
+                self._found[id] = Across(revision, findings_across(study))
+                self._tell(id, revision)
             except Exception:
                 traceback.print_exc()
-                continue
-            self._found[id] = found
-            self._tell(id, revision)
+            finally:
+                with self._change:
+                    self._looking = False
+                    self._change.notify_all()

@@ -44,8 +44,9 @@ class Met:
     """A column of a file of more records: its variable, how that was found, and how its entries would read there.
 
     `how`: "name"; "first name" (the variable was called so once); "near" (the same but for case and signs, or nearly:
-    asked, and taken only when confirmed); "chosen"; "new". `fill` is how the entries read under the variable's tag, `type` what they look like;
-    `written_otherwise`: of the same type, with other marks (a decimal comma, another order of dates).
+    asked, and taken only when confirmed); "chosen"; "new". `fill` is how the entries read under the variable's tag,
+    `type` what they look like; `written_otherwise`: of the same type, with other marks (a decimal comma, another order
+    of dates).
     """
 
     column: int

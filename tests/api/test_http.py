@@ -62,7 +62,7 @@ def test_from_a_file_to_an_archive(client: TestClient) -> None:
         "valid": 3, "missing": 0, "blank": 1, "stray": 2, "unreadable": 2, "unlisted": 0,
     }  # fmt: skip
     options = {"values": "codes", "missing_sign": None, "guard": True}
-    job = finished(client, client.post(f"/api/studies/{study}/handover", json=options).json())
+    job = finished(client, client.post(f"/api/studies/{study}/handover", json={"options": options}).json())
     with zipfile.ZipFile(io.BytesIO(client.get(f"/api/jobs/{job['id']}/file").content)) as zipped:
         assert zipped.read("data.csv").decode().splitlines()[:3] == ["plot,tenure,hours", "0007,1,4", "0014,2,12 hrs"]
         assert json.loads(zipped.read("datapackage.json"))["title"] == "Plots"
@@ -146,7 +146,8 @@ def test_checks_and_tables(client: TestClient, study: str) -> None:
     assert (worst["check"], worst["count"]) == ("unlisted codes", 2)
     row = next(row for row in report["map"] if row["family"] == worst["family"])
     assert row["marks"] == ["", "error", ""]
-    (table,) = client.get(f"/api/studies/{study}/tables", params={"variables": tenure}).json()
+    views = {"views": [{"view": "distribution", "variable": tenure}]}
+    (table,) = client.post(f"/api/studies/{study}/views", json=views).json()["shown"]
     shown = [
         (row["code"], row["count"], row["percent"], row["valid_percent"], row["cumulative"]) for row in table["rows"]
     ]

@@ -14,10 +14,10 @@ from rowtag.core.column import column_of_texts
 from rowtag.core.errors import Cancelled
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
-from rowtag.formats.datapackage import datapackage
 from rowtag.formats.table import unwatched
+from rowtag.formats.writers.datapackage import datapackage
 from rowtag.formats.written import Options, csv_blocks
-from rowtag.service.handover import archive, previews
+from rowtag.service.handover import archive, previews, usual_writers
 from tests import generate, reference
 
 TENURE = Tag(
@@ -83,7 +83,7 @@ def test_formulas_are_guarded_and_counted() -> None:
         "fine",
         "=1+1",
     ]
-    (data, *_) = previews(study, "Notes", Options())
+    (data, *_) = previews(study, "Notes", usual_writers(Options()))
     assert data.notes == ["4 entries that a spreadsheet would run as formulas were given an apostrophe in front"]
 
 
@@ -115,13 +115,13 @@ def test_the_schema_follows_the_options() -> None:
 def test_the_archive(tmp_path: Path) -> None:
     """One zip holds data, descriptor and a note for whoever receives it; the previews are its first lines."""
     study = study_of((TENURE, ENTRIES))
-    archive(study, "Plots", Options(), tmp_path / "a.zip")
+    archive(study, "Plots", usual_writers(Options()), tmp_path / "a.zip")
     with zipfile.ZipFile(tmp_path / "a.zip") as zipped:
         files = {name: zipped.read(name).decode() for name in zipped.namelist()}
     assert list(files) == ["data.csv", "datapackage.json", "README.txt"]
     assert json.loads(files["datapackage.json"])["resources"][0]["path"] == "data.csv"
     assert "Open findings when this was written: 2." in files["README.txt"]
-    for each in previews(study, "Plots", Options()):
+    for each in previews(study, "Plots", usual_writers(Options())):
         assert files[each.name].startswith(each.head)
 
 
@@ -132,5 +132,5 @@ def test_a_stopped_archive_leaves_nothing(tmp_path: Path) -> None:
         raise Cancelled("Stopped.")
 
     with pytest.raises(Cancelled):
-        archive(study_of((TENURE, ENTRIES)), "Plots", Options(), tmp_path / "a.zip", stop)
+        archive(study_of((TENURE, ENTRIES)), "Plots", usual_writers(Options()), tmp_path / "a.zip", stop)
     assert not list(tmp_path.iterdir())

@@ -8,27 +8,28 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
 from rowtag.api.context import Here
+from rowtag.api.models import HandoverRequest
 from rowtag.api.models_jobs import JobState
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.formats.table import Watch
-from rowtag.formats.written import Options
-from rowtag.service.handover import FilePreview, archive, previews
+from rowtag.formats.writers import Preview
+from rowtag.service.handover import archive, previews
 from rowtag.service.jobs import Job
 
 router = APIRouter(prefix="/api", tags=["handover"])
 
 
 @router.post("/studies/{study_id}/handover/preview")
-def preview_files(here: Here, study_id: str, options: Options) -> list[FilePreview]:
+def preview_files(here: Here, study_id: str, request: HandoverRequest) -> list[Preview]:
     """The first lines of each file that would leave."""
     entry, study = here.workspace.entry(study_id), here.study(study_id).study
     if not study.order:
         raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
-    return list(previews(study, entry.title, options))
+    return list(previews(study, entry.title, request.chosen()))
 
 
 @router.post("/studies/{study_id}/handover")
-def make_archive(here: Here, study_id: str, options: Options) -> JobState:
+def make_archive(here: Here, study_id: str, request: HandoverRequest) -> JobState:
     """Writes one zip with the data and the codebook: long work whose file can then be fetched."""
     entry, study = here.workspace.entry(study_id), here.study(study_id).study
     if not study.order:
@@ -37,7 +38,7 @@ def make_archive(here: Here, study_id: str, options: Options) -> JobState:
     def work(job: Job, watch: Watch) -> dict[str, object]:
         with NamedTemporaryFile(suffix=".zip", dir=here.workspace.scratch, delete=False) as file:
             job.file = Path(file.name)
-        notes = archive(study, entry.title, options, job.file, watch)
+        notes = archive(study, entry.title, request.chosen(), job.file, watch)
         job.file_name = f"{_plain(entry.title)}.zip"
         return {"notes": notes, "size": job.file.stat().st_size, "name": job.file_name}
 

@@ -13,15 +13,15 @@ from rowtag.api.models import (
     DiaryLineModel,
     DiaryPage,
     DiaryRun,
-    FillCounts,
     FindingModel,
     NextStray,
     Overview,
     RecordNumbers,
-    VariableTable,
+    ViewsReply,
+    ViewsRequest,
     map_of,
     strip_of,
-    table_of,
+    sum_of,
 )
 from rowtag.core.checks import findings_across, findings_on, is_ready, records_of, run_checks
 from rowtag.core.checks.strays import stray_tokens
@@ -59,7 +59,7 @@ def overview(here: Here, study_id: str, known: int | None = None) -> Overview:
         revision=revision,
         state=file.head,
         records=study.records.count,
-        fill=FillCounts.sum(strip.fill for strip in strips),
+        fill=sum_of(strip.fill for strip in strips),
         order=list(study.order),
         variables=changed,
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
@@ -134,11 +134,12 @@ def check_report(here: Here, study_id: str) -> CheckReport:
     )
 
 
-@router.get("/tables")
-def tables(here: Here, study_id: str, variables: str) -> list[VariableTable]:
-    """The tables of some variables (ids joined by commas)."""
-    study = here.study(study_id).study
-    return [table_of(study, id) for id in variables.split(",") if id]
+@router.post("/views")
+def views(here: Here, study_id: str, request: ViewsRequest) -> ViewsReply:
+    """What somebody wants to look at: any kinds of view, all of one and the same state."""
+    revision, study = here.study(study_id).snapshot()
+    frame = Frame(study)
+    return ViewsReply(revision=revision, shown=[view.look(frame) for view in request.views])
 
 
 @router.get("/diary")

@@ -1,12 +1,17 @@
 """The codebook as a Data Package (Data Package 2.0, Table Schema)."""
 
-from typing import Any
+from typing import Any, BinaryIO, Literal
+
+import orjson
 
 from rowtag import __version__
 from rowtag.core.reading import Fill, canonical_code
 from rowtag.core.study import Study
 from rowtag.core.tables import frequency
 from rowtag.core.tag import CodeSpan, Tag
+from rowtag.core.words import counted
+from rowtag.formats.table import Watch
+from rowtag.formats.writers.base import MOST_LINES, Handed, Preview, Writer, register
 from rowtag.formats.written import Options
 
 _TYPES = {
@@ -17,6 +22,32 @@ _TYPES = {
     "time": "time",
     "datetime": "datetime",
 }
+
+
+@register
+class DataPackage(Writer):
+    """The codebook."""
+
+    file = "datapackage.json"
+    writer: Literal["data package"] = "data package"
+
+    def preview(self, handed: Handed) -> Preview:
+        lines = self._text(handed).decode().splitlines()
+        return Preview(self.file, "\n".join(lines[:MOST_LINES]), self._notes(handed))
+
+    def write(self, handed: Handed, file: BinaryIO, watch: Watch) -> list[str]:
+        file.write(self._text(handed))
+        return self._notes(handed)
+
+    def _notes(self, handed: Handed) -> list[str]:
+        study = handed.study
+        strays = [study.tag(id).name for id in study.order if study.fill(id).stray]
+        listed = ", ".join(strays[:6]) + ("…" if len(strays) > 6 else "")
+        several = f"{counted(len(strays), 'field')} {'holds' if len(strays) == 1 else 'hold'} strays"
+        return [f"{several}, typed string: {listed}"] if strays else []
+
+    def _text(self, handed: Handed) -> bytes:
+        return orjson.dumps(datapackage(handed.study, handed.title, self.entries), option=orjson.OPT_INDENT_2)
 
 
 def datapackage(study: Study, title: str, options: Options, data_path: str = "data.csv") -> dict[str, Any]:
@@ -70,7 +101,9 @@ def _missing_values(study: Study, id: str, options: Options) -> list[Any]:
     if options.missing_sign is not None:
         return ["", options.missing_sign] if options.missing_sign else [""]
     rows = [
-        row for row in frequency(study, id).rows if row.reading == "missing" and row.low is None and row.high is None
+        row
+        for row in frequency(study, id, most=0).rows
+        if row.reading == "missing" and row.low is None and row.high is None
     ]
     codes = [{"value": row.code, "label": row.label or row.reason or ""} for row in rows]
     return [{"value": "", "label": "blank"}, *codes] if codes else [""]

@@ -1,0 +1,98 @@
+"""Distribution: the table that a variable's level allows."""
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Literal
+
+from pydantic import BaseModel
+
+from rowtag.core.checks import Evidence
+from rowtag.core.frame import Frame
+from rowtag.core.refs import VariableId
+from rowtag.core.tables import Frequency, Histogram, Says, Summary, commonest, date_span, frequency, histogram, summary
+from rowtag.core.tag import Level, Pattern, Reason, Type
+from rowtag.core.views.base import FillCounts, View, register
+
+MOST_ROWS = 300
+"""Rows of one table that are shown."""
+
+
+class TableRow(BaseModel):
+    """One value of a frequency table."""
+
+    code: str
+    label: str
+    count: int
+    reading: Says
+    listed: bool
+    unreadable: bool
+    low: str | None
+    high: str | None
+    reason: Reason | None
+    within: int = 1
+    mixed: bool = False
+    percent: float | None
+    valid_percent: float | None
+    cumulative: float | None
+
+
+class VariableTable(BaseModel):
+    """A frequency where a variable is coded, figures where it is measured, else its commonest entries."""
+
+    view: Literal["distribution"] = "distribution"
+    id: str
+    name: str
+    label: str
+    question: str
+    level: Level
+    type: Type
+    pattern: Pattern
+    coded: bool
+    fill: FillCounts
+    records: int
+    rows: Sequence[TableRow]
+    row_count: int
+    summary: Summary | None
+    histogram: Histogram | None
+    span: Sequence[str] | None
+    commonest: Sequence[Evidence]
+    different: int
+
+
+@register
+class Distribution(View):
+    """The table of one variable."""
+
+    view: Literal["distribution"] = "distribution"
+    variable: VariableId
+
+    def look(self, frame: Frame) -> VariableTable:
+        id, tag = self.variable, frame.study.tag(self.variable)
+        coded, measured = tag.wants_codes, not tag.wants_codes and tag.use != "identifier"
+        found = frequency(frame, id, unlisted_values=coded, most=MOST_ROWS)
+        common, different = ([], 0) if coded or tag.type != "text" else commonest(frame, id)
+        return VariableTable(
+            id=id,
+            name=tag.name,
+            label=tag.label,
+            question=tag.question,
+            level=tag.level,
+            type=tag.type,
+            pattern=tag.pattern,
+            coded=coded,
+            fill=FillCounts.of(found.fill),
+            records=frame.size,
+            rows=rows_of(found),
+            row_count=len(found.rows) + found.left_out,
+            summary=summary(frame, id) if measured else None,
+            histogram=histogram(frame, id) if measured and tag.type != "text" else None,
+            span=date_span(frame, id),
+            commonest=[Evidence(entry, count) for entry, count in common],
+            different=different,
+        )
+
+
+def rows_of(found: Frequency) -> list[TableRow]:
+    """The rows of a frequency table with their shares, as many as are shown."""
+    pairs = zip(found.rows[:MOST_ROWS], found.shares(), strict=False)
+    return [TableRow(**asdict(row), **shares) for row, shares in pairs]
