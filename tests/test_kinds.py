@@ -241,7 +241,7 @@ def test_a_writer(battery: StudyFile, tmp_path: Path) -> None:
         assert zipped.namelist() == ["names.txt", "data.csv", "datapackage.json", "README.txt"]
         assert zipped.read("names.txt").decode().splitlines() == ["plot", "tenure", "hours"]
         assert "names stand in names.txt" in zipped.read("README.txt").decode()
-    assert notes == ["names stand in names.txt"]
+    assert notes[0] == "names stand in names.txt"
     assert [each.name for each in previews(battery.study, "Plots", writers)][-1] == "names.txt"
     with pytest.raises(Exception, match=r"Two files of the archive are called names\.txt"):
         archive(battery.study, "Plots", [writers[-1]] * 2, tmp_path / "b.zip")

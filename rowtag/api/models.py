@@ -9,10 +9,11 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
+from rowtag.core.records import position_of
 from rowtag.core.steps import STEPS, Step, up_to_date
 from rowtag.core.study import Study, Variable
 from rowtag.core.tag import Level, Pattern, Type, Use
-from rowtag.core.touched import parts_between
+from rowtag.core.touched import OldByNew, parts_between
 from rowtag.core.views import VIEWS, FillCounts, View
 from rowtag.core.worked_out import accepted, entries, reading, records, words, worked_out
 from rowtag.formats.writers import WRITERS, Writer
@@ -146,30 +147,23 @@ class PreviewRequest(BaseModel):
 class TouchedParts(BaseModel):
     """What is otherwise since: variables whose tags or entries are, shelves, and whether order or records are."""
 
-    tags: list[str]
-    entries: list[str]
-    shelves: list[str]
-    order: bool
-    records: bool
-
-
-class OldByNewModel(BaseModel):
-    """What became of the entries of a variable: old, new, and in how many records; the commonest pairs first."""
-
-    variable: str
-    pairs: list[tuple[str, str, int]]
-    different: int
+    tags: list[str] = []
+    entries: list[str] = []
+    shelves: list[str] = []
+    order: bool = False
+    records: bool = False
 
 
 class Account(BaseModel):
-    """What a step changed."""
+    """What a step changed. `arrived` is the number of the newest record there was then (0 where it is not known)."""
 
     variables: list[str]
     entries: int
     before: FillCounts
     after: FillCounts
-    touched: TouchedParts | None = None
-    evidence: list[OldByNewModel] = []
+    touched: TouchedParts = TouchedParts()
+    arrived: int = 0
+    evidence: list[OldByNew] = []
 
 
 class StepOutcome(BaseModel):
@@ -221,6 +215,7 @@ class HeadRequest(BaseModel):
 
 class HeadReply(BaseModel):
     revision: int
+    touched: TouchedParts
 
 
 class DiaryLineModel(StepOutcome):
@@ -265,11 +260,22 @@ class CheckReport(BaseModel):
 
 
 class RecordNumbers(BaseModel):
+    """Record numbers, and where these records stand among those that are there (from 0)."""
+
     records: list[int]
+    positions: list[int]
+
+    @classmethod
+    def of(cls, study: Study, records: list[int]) -> "RecordNumbers":
+        found = [position_of(study, record) for record in records]
+        return cls(records=records, positions=[position for position in found if position is not None])
 
 
 class NextStray(BaseModel):
+    """The record of a stray, where it stands among those that are there (from 0), and its variable."""
+
     record: int | None
+    position: int | None
     variable: str | None
 
 

@@ -1,7 +1,7 @@
 """What the HTTP interface says and takes about documents beside a study."""
 
 from dataclasses import asdict
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
@@ -52,6 +52,12 @@ class CodebookOffer(BaseModel):
     text: str
     described: int
     columns: int
+
+
+class CodeLinesRequest(BaseModel):
+    """Code lines as somebody typed or pasted them."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
 
 
 class SheetLine(BaseModel):

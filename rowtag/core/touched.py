@@ -261,15 +261,21 @@ def same_texts(one: Column, other: Column, positions: npt.NDArray[np.int64]) -> 
     return same
 
 
-@dataclass(frozen=True, eq=False)
-class OldByNew:
-    """What became of the entries of a variable: each old entry with each new one, and in how many records.
+@dataclass(frozen=True)
+class Became:
+    """An entry that became another one, and in how many records."""
 
-    The commonest pairs first; `different` says how many pairs there are.
-    """
+    old: str
+    new: str
+    count: int
+
+
+@dataclass(frozen=True)
+class OldByNew:
+    """What became of the entries of a variable: the commonest pairs first; `different` says how many there are."""
 
     variable: str
-    pairs: tuple[tuple[str, str, int], ...]
+    pairs: tuple[Became, ...]
     different: int
 
 
@@ -284,4 +290,4 @@ def old_by_new(variable: str, before: Column, after: Column, records: int) -> Ol
     pairs, counts = np.unique(before.tokens_at(positions) * width + after.tokens_at(positions), return_counts=True)
     first = np.argsort(-counts, kind="stable")[:MOST_PAIRS]
     old, new = before.texts_at(pairs[first] // width), after.texts_at(pairs[first] % width)
-    return OldByNew(variable, tuple(zip(old, new, counts[first].tolist(), strict=True)), len(pairs))
+    return OldByNew(variable, tuple(map(Became, old, new, counts[first].tolist())), len(pairs))

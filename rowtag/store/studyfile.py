@@ -76,6 +76,7 @@ def account_of(applied: Applied) -> dict[str, Any]:
         "before": shares(applied.before),
         "after": shares(applied.after),
         "touched": applied.touched.as_dict(),
+        "arrived": applied.study.records.arrived,
     }
     if applied.made.evidence:
         account["evidence"] = [asdict(each) for each in applied.made.evidence]

@@ -17,7 +17,7 @@ from rowtag.core.steps.start import AddVariables
 from rowtag.core.steps.tags import Define
 from rowtag.core.study import Records, Source, Study, Titled, Variable
 from rowtag.core.tag import Parts, Tag
-from rowtag.core.touched import touched
+from rowtag.core.touched import Became, touched
 from rowtag.core.translation import Known, by_name, translated
 from tests import generate
 from tests.core.test_steps import SENTENCES, plots
@@ -219,7 +219,7 @@ def test_reshaping_carries_its_evidence() -> None:
     """A step that makes new entries says what became of the old ones, each pair counted."""
     (evidence,) = ReplaceEntries(variables=("v1",), entries=("8", "2"), by="1").apply(plots()).made.evidence
     assert (evidence.variable, evidence.different) == ("v1", 2)
-    assert set(evidence.pairs) == {("08", "1", 1), ("2", "1", 1)}
+    assert set(evidence.pairs) == {Became("08", "1", 1), Became("2", "1", 1)}
 
 
 def test_runs_of_keying_are_told_together() -> None:

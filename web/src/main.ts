@@ -5,11 +5,15 @@ import '@fontsource-variable/literata'
 import 'vuetify/styles'
 import './styles.css'
 
+import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
 import { router } from './router'
+import { cache } from './study/cache'
+import { hearOfErrors } from './study/notices'
 import { vuetify } from './vuetify'
 
-createApp(App).use(createPinia()).use(router).use(vuetify).mount('#app')
+hearOfErrors()
+createApp(App).use(createPinia()).use(VueQueryPlugin, { queryClient: cache }).use(router).use(vuetify).mount('#app')

@@ -11,6 +11,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import Chosen
 from rowtag.api.models_sheets import (
+    CodeLinesRequest,
     DescribedVariable,
     DifferenceModel,
     Differing,
@@ -40,6 +41,7 @@ from rowtag.core.codebook.telling import changed
 from rowtag.core.codebook.whole import described, edited
 from rowtag.documents.document import as_document
 from rowtag.documents.tolerant import read_lines
+from rowtag.documents.typed import TypedLines, typed_lines
 from rowtag.documents.variable_table import ColumnRole
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
@@ -64,6 +66,12 @@ def read_sheet(
         return SheetText(name=upload.name, text=document.text, table=TableSeen.of(document))
     finally:
         here.workspace.discard(upload.id)
+
+
+@router.post("/code-lines")
+def read_code_lines(_here: Here, request: CodeLinesRequest) -> TypedLines:
+    """Typed or pasted code lines, however they are written; nothing is kept."""
+    return typed_lines(request.text)
 
 
 @router.get(STUDY)

@@ -13,6 +13,7 @@ from rowtag.api.models import (
     StepOutcome,
     StepPreview,
     StepRequest,
+    TouchedParts,
     changes_of,
 )
 from rowtag.core.touched import touched
@@ -47,5 +48,6 @@ def move_head(here: Here, study_id: str, request: HeadRequest) -> HeadReply:
     file = here.study(study_id)
     before = file.study
     revision = file.move(request.to, expected=request.expected, over=request.over, to=request.state, by=here.by)
-    here.changed(study_id, revision, touched(before, file.study).as_dict())
-    return HeadReply(revision=revision)
+    told = touched(before, file.study).as_dict()
+    here.changed(study_id, revision, told)
+    return HeadReply(revision=revision, touched=TouchedParts(**told))

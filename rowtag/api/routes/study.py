@@ -27,7 +27,7 @@ from rowtag.core.checks import findings_across, findings_on, is_ready, records_o
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays, page
+from rowtag.core.records import Strays, page, position_of
 from rowtag.store.diary import runs
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
@@ -95,8 +95,10 @@ def records_page(
 @router.get("/next-stray")
 def next_stray(here: Here, study_id: str, record: int = 0, variable: str | None = None) -> NextStray:
     """The next stray behind a cell, along the record and then the records below."""
-    found = Strays(here.study(study_id).study).next_after(record, variable)
-    return NextStray(record=found[0] if found else None, variable=found[1] if found else None)
+    study = here.study(study_id).study
+    number, where = Strays(study).next_after(record, variable) or (None, None)
+    position = None if number is None else position_of(study, number)
+    return NextStray(record=number, position=position, variable=where)
 
 
 @router.get("/variables/{variable_id}/records")
@@ -109,10 +111,10 @@ def records_holding(
     study.variable(variable_id)
     if check is None:
         tokens = stray_tokens(study, variable_id, entry)
-        return RecordNumbers(records=Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
+        return RecordNumbers.of(study, Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
     found = [*findings_on(study, variable_id), *findings_across(study)]
     of = next((each for each in found if each.check == check and variable_id in each.variables), None)
-    return RecordNumbers(records=[] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))
+    return RecordNumbers.of(study, [] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))
 
 
 @router.get("/checks")

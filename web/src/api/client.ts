@@ -1,6 +1,7 @@
 /** The generated client, and errors as sentences. */
 import createClient from 'openapi-fetch'
 
+import { type Problem, Refusal } from './refusal'
 import type { components, paths } from './schema.gen'
 
 export type Schema = components['schemas']
@@ -12,18 +13,10 @@ export type TableRow = Schema['TableRow']
 export type FillCounts = Schema['FillCounts']
 export type Finding = Schema['FindingModel']
 export type Job = Schema['JobState']
-export type Problem = Schema['Problem']
 export type AnyStep = Schema['StepRequest']['step']
 export type Tag = Schema['Tag']
 
 export const api = createClient<paths>({ baseUrl: '' })
-
-/** What the server refused, with its sentence. */
-export class Refusal extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.detail)
-  }
-}
 
 interface Reply<T> {
   data?: T

@@ -3,13 +3,18 @@ import { computed } from 'vue'
 
 import { notice } from '@/study/notices'
 
+function take(go: () => void): void {
+  notice.value = null
+  go()
+}
+
 const open = computed({ get: () => notice.value !== null, set: (value) => value || (notice.value = null) })
 </script>
 
 <template>
   <v-snackbar
     v-model="open"
-    :timeout="notice?.kind === 'refused' ? 12000 : 4000"
+    :timeout="notice?.choices.length ? -1 : notice?.kind === 'refused' ? 12000 : 4000"
     :color="notice?.kind === 'refused' ? 'beet' : 'rail'"
     location="bottom"
     :role="notice?.kind === 'refused' ? 'alert' : 'status'"
@@ -20,7 +25,8 @@ const open = computed({ get: () => notice.value !== null, set: (value) => value 
       <li v-for="line in notice.details.slice(0, 6)" :key="line">{{ line }}</li>
     </ul>
     <template #actions>
-      <v-btn variant="text" color="white" @click="open = false">Close</v-btn>
+      <v-btn v-for="choice in notice?.choices" :key="choice.word" variant="text" color="white" :data-test="`choice-${choice.word}`" @click="take(choice.go)">{{ choice.word }}</v-btn>
+      <v-btn v-if="!notice?.choices.length" variant="text" color="white" @click="open = false">Close</v-btn>
     </template>
   </v-snackbar>
 </template>

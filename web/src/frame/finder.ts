@@ -11,6 +11,7 @@ import { usePanel } from '@/stops/codebook/panel'
 import { PANELS } from '@/stops/codebook/panels'
 import { type Show, useStudy } from '@/study/store'
 import { type Theme, theme } from '@/study/theme'
+import { shown } from './keys'
 import { STOPS } from './stops'
 
 export interface Found {
@@ -41,13 +42,13 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
 
   const action = (title: string, detail: string, keys: string, go: () => void): Found => ({ key: `action ${title}`, kind: 'action', title, detail, keys, go })
   const actions = computed<Found[]>(() => [
-    ...STOPS.map((stop, at) => action(stop.title, 'go there', `Alt+${at + 1}`, () => void to(stop.name))),
-    ...PANELS.map((each) => action(each.word, each.title, each.key.toUpperCase(), () => void to('codebook', chosen.first ?? undefined).then(() => (panel.open = each.name)))),
-    ...(study.overview?.undo ? [action('Undo', study.overview.undo, 'Ctrl+Z', () => void study.moveHead('undo'))] : []),
-    ...(study.overview?.redo ? [action('Redo', study.overview.redo, 'Ctrl+Shift+Z', () => void study.moveHead('redo'))] : []),
-    action('Side sheet', 'the questionnaire or codebook beside the work', 'Alt+S', toggleSheet),
+    ...STOPS.map((stop) => action(stop.title, 'go there', shown(`stop ${stop.name}`), () => void to(stop.name))),
+    ...PANELS.map((each) => action(each.word, each.title, shown(`panel ${each.name}`), () => void to('codebook', chosen.first ?? undefined).then(() => (panel.open = each.name)))),
+    ...(study.overview?.undo ? [action('Undo', study.overview.undo, shown('undo'), () => void study.moveHead('undo'))] : []),
+    ...(study.overview?.redo ? [action('Redo', study.overview.redo, shown('redo'), () => void study.moveHead('redo'))] : []),
+    action('Side sheet', 'the questionnaire or codebook beside the work', shown('side sheet'), toggleSheet),
     ...(sheets.id ? [action('Read it all', `compare “${sheets.current?.name}” with the study`, '', () => void to('codebook').then(() => (sheets.comparing = true)))] : []),
-    ...(['codes', 'labels', 'both'] as Show[]).map((show) => action(`Show ${show}`, 'names, codes or labels, at every stop', 'Alt+C', () => (study.show = show))),
+    ...(['codes', 'labels', 'both'] as Show[]).map((show) => action(`Show ${show}`, 'names, codes or labels, at every stop', shown('show'), () => (study.show = show))),
     ...(['light', 'dark', 'as the system'] as Theme[]).map((each) => action(`Colours: ${each}`, '', '', () => (theme.value = each))),
   ])
 

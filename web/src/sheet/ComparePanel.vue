@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The whole document against the study, in four groups; what is taken of it becomes one step. */
-import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import type { VVirtualScroll } from 'vuetify/components'
 
+import { useKeys } from '@/frame/keys'
 import TagStrip from '@/parts/TagStrip.vue'
+import VirtualList from '@/parts/VirtualList.vue'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { kindOf, type Row, type Side, useCompare } from './compare'
@@ -22,7 +22,7 @@ type Group = 'agrees' | 'differs' | 'only in the sheet' | 'only in the data'
 const group = ref<Group | null>(null)
 const kind = ref('')
 const at = ref(0)
-const scroller = ref<VVirtualScroll>()
+const scroller = ref<{ show: (index: number) => void }>()
 
 const groups = computed(() => [
   { name: 'agrees' as const, number: found.value?.agrees.length ?? 0, share: 'share-valid' },
@@ -58,17 +58,16 @@ function keys(event: KeyboardEvent): void {
   const side = { ArrowLeft: 'sheet', ArrowRight: 'study', Backspace: null, Delete: null }[event.key] as Side | null | undefined
   if (by !== undefined) {
     at.value = Math.min(Math.max(at.value + by, 0), listed.value.length - 1)
-    scroller.value?.scrollToIndex(at.value)
+    scroller.value?.show(at.value)
   } else if (side !== undefined && listed.value[at.value]) decide(at.value, side)
   else return
   event.preventDefault()
 }
 
-useEventListener(window, 'keydown', (event) => {
-  if ((event.target as HTMLElement).closest('input, select, textarea, [role="menu"], [data-test="sheet-lines"]')) return
-  if (event.key === 'Escape') sheets.comparing = false
-  else if (event.key === 'Enter' && event.ctrlKey) void compare.take()
-})
+useKeys(
+  { 'leave comparison': () => (sheets.comparing = false), 'take differences': () => void compare.take() },
+  (event) => !(event.target as HTMLElement).closest('[data-test="sheet-lines"]'),
+)
 </script>
 
 <template>
@@ -96,14 +95,14 @@ useEventListener(window, 'keydown', (event) => {
         <button class="act" @click="compare.decide(listed, null)">decide none</button>
       </div>
       <div class="heads" role="presentation"><span>variable</span><span>part</span><span>in the sheet</span><span>in the study</span><span>in the data</span><span>effect</span></div>
-      <v-virtual-scroll
+      <VirtualList
         v-if="listed.length" ref="scroller" :items="listed" class="rows scroll" role="table" aria-label="Differences: ← takes the sheet’s, → keeps the study’s" tabindex="0" data-test="differences"
         @keydown="keys"
       >
         <template #default="{ item, index }">
           <DifferRow :row="item" :side="compare.sideOf(item)" :change="compare.changeOf(item)" :on="index === at" @seen="compare.want(item)" @decide="decide(index, $event)" @click="at = index" />
         </template>
-      </v-virtual-scroll>
+      </VirtualList>
       <p v-else class="soft rows">Nothing differs: all that the sheet says of these variables stands in the study.</p>
     </template>
     <div v-else-if="shown === 'only in the sheet'" class="rows column"><OnlySheet :compare="compare" @look="emit('look', [], $event)" /></div>

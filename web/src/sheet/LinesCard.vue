@@ -17,7 +17,8 @@ const sheets = useSheets()
 
 const settled = refDebounced(toRef(props, 'lines'), 120)
 const found = useAsked(
-  () => [sheets.id, settled.value, props.variables, study.revision] as const,
+  'lines',
+  () => [sheets.id, settled.value, props.variables, study.stamp({ tags: props.variables, entries: props.variables, shelves: ['sheet', 'list'] })] as const,
   ([sheet_id, [first, last], variables]) =>
     got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/lines', { params: { path: { study_id: study.id, sheet_id } }, body: { first, last, variables } })),
 )

@@ -2,6 +2,7 @@
 /** What only the document has: a near name may mean a variable, any may be said to, others can be added. */
 import { computed } from 'vue'
 
+import VirtualList from '@/parts/VirtualList.vue'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Compare } from './compare'
@@ -34,7 +35,7 @@ function mean(name: string, event: Event): void {
   <div v-if="only.length" class="only">
     <label class="all"><input type="checkbox" :checked="all" data-test="add-all" @change="compare.add(only.map((each) => each.name), !all)" /> Add all {{ only.length }} as new variables, blank in every record</label>
     <datalist id="free-variables"><option v-for="tag in free" :key="tag.id" :value="tag.name">{{ tag.label }}</option></datalist>
-    <v-virtual-scroll :items="only" class="rows scroll">
+    <VirtualList :items="only" class="rows scroll">
       <template #default="{ item: each }">
         <div class="row" :data-test="`only-sheet-${each.name}`" @mouseenter="emit('look', [each.first, each.last])" @focusin="emit('look', [each.first, each.last])">
           <div class="mono name" :title="each.name">{{ each.name }}</div>
@@ -57,7 +58,7 @@ function mean(name: string, event: Event): void {
           </div>
         </div>
       </template>
-    </v-virtual-scroll>
+    </VirtualList>
   </div>
   <p v-else class="soft">Every variable of the sheet is in the study.</p>
   <p v-if="Object.keys(compare.decided.value.matches).length" class="soft said">

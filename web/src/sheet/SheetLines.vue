@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** A document line by line: names light up, the lines of some variables stand out, lines can be chosen. */
 import { useEventListener } from '@vueuse/core'
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 
 import type { Schema } from '@/api/client'
+import { useVirtual } from '@/parts/virtual'
 import type { Described, Span } from './sheets'
 import { sureness } from './words'
 
@@ -15,15 +15,12 @@ const chosen = defineModel<Span | null>({ required: true })
 const scroller = ref<HTMLElement>()
 
 const PER_LINE = 40
-const lines = useVirtualizer(
-  computed(() => ({
-    count: props.page.lines.length,
-    getScrollElement: () => scroller.value ?? null,
-    estimateSize: (index: number) => 4 + 20 * Math.max(1, Math.ceil((props.page.lines[index]?.length ?? 0) / PER_LINE)),
-    overscan: 12,
-  })),
-)
-const measure = (element: unknown): void => lines.value.measureElement(element as HTMLElement)
+const lines = useVirtual(scroller, () => ({
+  count: props.page.lines.length,
+  size: (index) => 4 + 20 * Math.max(1, Math.ceil((props.page.lines[index]?.length ?? 0) / PER_LINE)),
+  overscan: 12,
+}))
+const { shown, total, measured } = lines
 
 const unplaced = computed(() => new Set(props.page.unplaced))
 const heads = computed(() => {
@@ -87,7 +84,7 @@ function keys(event: KeyboardEvent): void {
     end = Math.min(Math.max((event.shiftKey || chosen.value?.[0] === chosen.value?.[1] ? end : anchor) + by, 1), props.page.lines.length)
     if (!event.shiftKey) anchor = end
     upTo(end)
-    lines.value.scrollToIndex(end - 1, { align: 'auto' })
+    lines.show(end - 1)
   } else if (event.key === 'Escape' && chosen.value) chosen.value = null
   else if (event.key === 'Enter' && event.ctrlKey) emit('apply')
   else if (event.key === 'Enter') {
@@ -107,12 +104,12 @@ function copy(event: ClipboardEvent): void {
 // Scrolling along --------------------------------------------------------------------------------
 
 function show(first: number, last: number): void {
-  const seen = lines.value.getVirtualItems().filter((item) => {
+  const seen = shown.value.filter((item) => {
     const top = scroller.value?.scrollTop ?? 0
     return item.start >= top && item.end <= top + (scroller.value?.clientHeight ?? 0)
   })
   const [top, bottom] = [seen[0]?.index ?? 0, seen.at(-1)?.index ?? -1]
-  if (first - 1 < top || Math.min(last, first + 10) - 1 > bottom) lines.value.scrollToIndex(Math.max(0, first - 3), { align: 'start' })
+  if (first - 1 < top || Math.min(last, first + 10) - 1 > bottom) lines.show(Math.max(0, first - 3), 'start')
 }
 
 watch(
@@ -122,7 +119,7 @@ watch(
   },
   { immediate: true },
 )
-watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { align: 'center' }))
+watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
 </script>
 
 <template>
@@ -130,9 +127,9 @@ watch(() => props.hit, (line) => line && lines.value.scrollToIndex(line - 1, { a
     ref="scroller" class="lines scroll" tabindex="0" role="listbox" aria-multiselectable="true" :aria-label="`Lines of ${page.name}`" data-test="sheet-lines"
     :aria-activedescendant="chosen ? `line-${chosen[1]}` : undefined" @keydown="keys" @copy="copy"
   >
-    <div class="all" :style="{ height: `${lines.getTotalSize()}px` }">
+    <div class="all" :style="{ height: `${total}px` }">
       <div
-        v-for="item in lines.getVirtualItems()" :id="`line-${item.index + 1}`" :key="item.index" :ref="measure" :data-index="item.index"
+        v-for="item in shown" :id="`line-${item.index + 1}`" :key="item.index" :ref="measured" :data-index="item.index"
         class="line" role="option" :aria-selected="picked(item.index + 1)" :aria-label="page.lines[item.index]!.trim() || 'blank line'" :style="{ transform: `translateY(${item.start}px)` }"
         :class="{ mine: mine(item.index + 1), grey: unplaced.has(item.index + 1), picked: picked(item.index + 1), hit: hit === item.index + 1 }"
         @mousedown.prevent="press(item.index + 1, $event)" @mouseenter="sweeping && upTo(item.index + 1)"

@@ -42,6 +42,7 @@ export function useCompare() {
   )
 
   const found = useAsked(
+    'compared',
     () => [sheets.id, decided.value.matches, study.revision] as const,
     ([sheet_id, matches]) =>
       sheet_id
@@ -147,6 +148,7 @@ export function useCompare() {
   // A request is made for the differences that were found: it means nothing for what a step has left since.
   const current = computed(() => toRaw(settled.value) === request.value && found.value?.revision === study.revision)
   const preview = useAsked(
+    'compare preview',
     () => [current.value ? settled.value : null, sheets.id, study.revision] as const,
     ([wanted]) => (wanted ? step(wanted).then(study.preview) : null),
   )

@@ -20,8 +20,9 @@ export const useSheets = defineStore('sheets', () => {
   const wanted = ref('')
 
   const list = useAsked(
-    () => [study.id, study.revision] as const,
-    ([id, revision]) => (revision ? got(api.GET('/api/studies/{study_id}/sheets', { params: { path: { study_id: id } } })) : null),
+    'sheets',
+    () => [study.id, study.revision > 0, study.stamp({ shelves: ['sheet'] })] as const,
+    ([id, there]) => (there ? got(api.GET('/api/studies/{study_id}/sheets', { params: { path: { study_id: id } } })) : null),
   )
   const sheets = computed(() => list.value ?? [])
   const current = computed(() => sheets.value.find((each) => each.id === wanted.value) ?? sheets.value.at(-1) ?? null)
@@ -38,6 +39,7 @@ export const useSheets = defineStore('sheets', () => {
   // What is understood depends on the names there are; other changes leave it as it is.
   const names = computed(() => study.variables.map((each) => [each.name, ...each.former].join()).join(' '))
   const page = useAsked(
+    'sheet',
     () => [study.id, current.value?.id, current.value?.lines, names.value] as const,
     ([study_id, sheet_id]) =>
       sheet_id ? got(api.GET('/api/studies/{study_id}/sheets/{sheet_id}', { params: { path: { study_id, sheet_id } } })) : null,

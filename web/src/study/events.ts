@@ -1,19 +1,37 @@
-/** Hearing of new revisions. All windows of a study share one connection, for browsers allow only a few. */
+/** Hearing of what happens to a study. All windows of it share one connection, for browsers allow only a few. */
+import type { Touched } from '@/session/types'
 
-/** Tells each new revision of a study, and (with 0) that some may have been missed; gives what ends it. */
-export function listen(study: string, tell: (revision: number) => void): () => void {
+export interface Hears {
+  revision: (told: { revision: number; touched: Touched; step: string | null }) => void
+  /** Findings across variables hold for a revision now. */
+  checked: (told: { revision: number }) => void
+  /** Something may have been missed. */
+  missed: () => void
+}
+
+type Kind = keyof Hears
+interface Message {
+  kind: Kind
+  told?: unknown
+}
+
+/** Tells what happens to a study; gives what ends it. */
+export function listen(study: string, hears: Hears): () => void {
+  const tell = ({ kind, told }: Message): void => (hears[kind] as (told: unknown) => void)(told)
   const channel = new BroadcastChannel(`row-tag-${study}`)
-  channel.onmessage = (event) => tell(Number(event.data))
+  channel.onmessage = (event) => tell(event.data as Message)
   let ending = new AbortController()
 
   function connect(ended: AbortSignal): Promise<void> {
     const events = new EventSource(`/api/studies/${study}/events`)
-    const pass = (revision: number): void => {
-      channel.postMessage(revision)
-      tell(revision)
+    const pass = (message: Message): void => {
+      channel.postMessage(message)
+      tell(message)
     }
-    events.addEventListener('open', () => pass(0))
-    events.addEventListener('revision', (event) => pass(Number(event.data)))
+    events.addEventListener('open', () => pass({ kind: 'missed' }))
+    for (const kind of ['revision', 'checked'] as const) {
+      events.addEventListener(kind, (event) => pass({ kind, told: JSON.parse(event.data) }))
+    }
     return new Promise((done) =>
       ended.addEventListener('abort', () => {
         events.close()

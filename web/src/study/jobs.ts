@@ -1,7 +1,8 @@
 /** Long work: asks how far it is until it has ended. */
 import { type Ref, ref } from 'vue'
 
-import { api, got, type Job, Refusal } from '@/api/client'
+import { api, got, type Job } from '@/api/client'
+import { Refusal } from '@/api/refusal'
 
 export interface Work {
   job: Ref<Job | null>

@@ -1,27 +1,35 @@
-/** Short messages at the foot of the window: what was refused, what was done. */
+/** Short messages at the foot of the window: what was refused, what was done, and what can be done about it. */
 import { ref } from 'vue'
 
-import { Refusal } from '@/api/client'
+import { Refusal } from '@/api/refusal'
 
 export interface Notice {
   text: string
   kind: 'done' | 'refused'
   details: string[]
+  /** What can be done about it; while there is something, the notice stays until it is decided. */
+  choices: { word: string; go: () => void }[]
 }
 
 export const notice = ref<Notice | null>(null)
 
 export function say(text: string): void {
-  notice.value = { text, kind: 'done', details: [] }
+  notice.value = { text, kind: 'done', details: [], choices: [] }
 }
 
-export function complain(error: unknown): void {
+export function complain(error: unknown, choices: Notice['choices'] = []): void {
   const known = error instanceof Refusal
   notice.value = {
     text: known ? error.problem.detail : `Something went wrong on this page: ${String(error)}`,
     kind: 'refused',
-    details: known ? error.problem.details : [],
+    details: known ? (error.problem.details ?? []) : [],
+    choices,
   }
+}
+
+/** Says what could not be fetched or sent, and lets it be tried again. */
+export function complainOf(error: unknown, again: () => void): void {
+  complain(error, error instanceof Refusal && !error.lost ? [] : [{ word: 'Try again', go: again }])
 }
 
 /** Runs something and says so when it fails; gives what it gave, or undefined. */
@@ -29,7 +37,16 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
   try {
     return await work()
   } catch (error) {
+    if (error instanceof Refusal && error.lost) {
+      return new Promise((done) => complainOf(error, () => void attempt(work).then(done)))
+    }
     complain(error)
     return undefined
   }
+}
+
+/** Whatever fails without anybody waiting for it is said, too. */
+export function hearOfErrors(): void {
+  window.addEventListener('error', (event) => complain(event.error ?? event.message))
+  window.addEventListener('unhandledrejection', (event) => complain(event.reason))
 }

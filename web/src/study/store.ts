@@ -1,83 +1,107 @@
-/** The study that is open: its overview, the one way to change it, and how entries are shown. */
+/** The study that is open: its session, as the components see it, and how entries are shown. */
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { type AnyStep, api, got, newId, type Overview, type Schema, type TagStrip } from '@/api/client'
+import { Refusal } from '@/api/refusal'
+import { GivenUp } from '@/session/queue'
+import { Session } from '@/session/session'
+import type { Looks } from '@/session/stamps'
+import type { CellText, Done, Seen } from '@/session/types'
 import { listen } from './events'
-import { attempt } from './notices'
+import { complain, complainOf, notice } from './notices'
+import { serverOf } from './server'
 
 export type Show = 'codes' | 'labels' | 'both'
+type Outcome = Schema['StepOutcome']
 
 export const useStudy = defineStore('study', () => {
   const id = ref('')
-  const overview = shallowRef<Overview | null>(null)
+  const session = shallowRef<Session | null>(null)
+  const tick = ref(0)
   const show = useLocalStorage<Show>('row-tag-show', 'both')
-  const busy = ref(0)
+  const checked = ref(0)
   let stopListening: () => void = () => undefined
-  let sending = Promise.resolve()
 
+  /** What the session says now; followed by whatever is computed from it. */
+  const now = <T>(of: (session: Session) => T, otherwise: T): T => {
+    void tick.value
+    return session.value ? of(session.value) : otherwise
+  }
+  const overview = computed<Overview | null>(() => now((each) => each.overview, null))
   const revision = computed(() => overview.value?.revision ?? 0)
-  const byId = shallowRef(new Map<string, TagStrip>())
-  const variables = computed<TagStrip[]>(() => (overview.value?.order ?? []).map((each) => byId.value.get(each)!))
+  const byId = computed<Map<string, TagStrip>>(() => now((each) => each.tags, new Map()))
+  const variables = computed<TagStrip[]>(() => [...byId.value.values()])
+  const busy = computed(() => now((each) => each.queue.length, 0))
 
   async function open(study: string): Promise<void> {
     close()
     id.value = study
-    await refresh()
-    stopListening = listen(study, (told) => {
-      if (told !== revision.value) void refresh()
+    const mine = new Session(
+      serverOf(study),
+      {
+        changed: () => tick.value++,
+        failed: complainOf,
+        stalled: (error, again) => complain(error, [{ word: 'Try again', go: again }]),
+      },
+      newId,
+    )
+    session.value = mine
+    await mine.refresh(true)
+    if (session.value !== mine) return
+    stopListening = listen(study, {
+      revision: (told) => mine.heard(told.revision, told.touched),
+      checked: (told) => (checked.value = told.revision),
+      missed: () => {
+        mine.queue.again()
+        void mine.lookAgain()
+      },
     })
   }
 
   function close(): void {
     stopListening()
-    overview.value = null
-    byId.value = new Map()
+    session.value?.close()
+    session.value = null
   }
 
+  /** The revision that last touched what is looked at: part of the key of whatever depends on it. */
+  const stamp = (looks: Looks): number => now((each) => each.stamp(looks), 0)
+
   async function refresh(): Promise<void> {
-    const asked = id.value
-    const known = overview.value?.revision
-    const found = await attempt(() =>
-      got(api.GET('/api/studies/{study_id}', { params: { path: { study_id: asked }, query: { known } } })),
-    )
-    if (!found || asked !== id.value) return
-    if (overview.value?.revision !== known) {
-      // Another answer came first: what this one says has changed is said of an older state.
-      if (found.revision > revision.value) await refresh()
-      return
+    await session.value?.lookAgain()
+  }
+
+  /** What came of an intention; when it is refused that is said, and it can be done anyway. */
+  async function said(sent: Promise<Done>, again: () => void): Promise<Outcome | undefined> {
+    try {
+      const done = await sent
+      await session.value?.refresh()
+      return done.outcome ?? undefined
+    } catch (error) {
+      if (error instanceof GivenUp) return undefined
+      const met = error instanceof Refusal && error.problem.status === 409
+      complain(error, met ? [{ word: 'Do mine anyway', go: again }, { word: 'Leave it as it is', go: () => (notice.value = null) }] : [])
+      return undefined
     }
-    const tags = new Map(found.variables.map((each) => [each.id, each]))
-    byId.value = new Map(found.order.map((each) => [each, tags.get(each) ?? byId.value.get(each)!]))
-    overview.value = found
   }
 
   /** Sends a step; gives what it came to, or undefined when it was refused (and said so). */
-  async function take(step: AnyStep): Promise<Schema['StepOutcome'] | undefined> {
-    return attempt(() => tryStep(step))
+  function take(step: AnyStep): Promise<Outcome | undefined> {
+    return said(session.value!.take(step), () => void take(step))
   }
 
-  /**
-   * Sends a step; throws the refusal, for those who show it in place. Steps go one behind the other, each made for
-   * what the one before left: somebody who types fast does not get into their own way.
-   */
-  async function tryStep(step: AnyStep): Promise<Schema['StepOutcome']> {
-    busy.value++
-    const before = sending
-    let sent = (): void => undefined
-    sending = new Promise((done) => (sent = done))
-    await before
-    try {
-      const body = { id: newId(), base: revision.value, step }
-      const path = { study_id: id.value }
-      const outcome = await got(api.POST('/api/studies/{study_id}/steps', { params: { path }, body }))
-      await refresh()
-      return outcome
-    } finally {
-      sent()
-      busy.value--
-    }
+  /** Sends a step; throws the refusal, for those who show it in place. */
+  async function tryStep(step: AnyStep): Promise<Outcome> {
+    const done = await session.value!.take(step)
+    await session.value?.refresh()
+    return done.outcome!
+  }
+
+  /** Types an entry as it was seen when its first key was pressed. */
+  function type(cell: CellText, seen: Seen): Promise<Outcome | undefined> {
+    return said(session.value!.type(cell, seen), () => void type(cell, session.value!.seen()))
   }
 
   /** What a step would do; throws the refusal. */
@@ -87,11 +111,11 @@ export const useStudy = defineStore('study', () => {
   }
 
   async function moveHead(to: 'undo' | 'redo' | 'go', state?: number): Promise<void> {
-    const body = { to, expected: revision.value, state: state ?? null }
-    const path = { study_id: id.value }
-    await attempt(() => got(api.POST('/api/studies/{study_id}/head', { params: { path }, body })))
-    await refresh()
+    await said(session.value!.move(to, state ?? null), () => void moveHead(to, state))
   }
 
-  return { id, overview, show, busy, revision, variables, byId, open, close, refresh, take, tryStep, preview, moveHead }
+  return {
+    id, session, tick, overview, show, busy, checked, revision, variables, byId,
+    open, close, refresh, stamp, take, tryStep, type, preview, moveHead,
+  }
 })

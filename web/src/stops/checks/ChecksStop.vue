@@ -12,7 +12,8 @@ import FindingRow from './FindingRow.vue'
 
 const study = useStudy()
 const report = useAsked(
-  () => [study.id, study.revision] as const,
+  'checks',
+  () => [study.id, study.checked, study.stamp({ tags: 'all', entries: 'all', shelves: ['accepted'], order: true, records: true })] as const,
   ([id]) => got(api.GET('/api/studies/{study_id}/checks', { params: { path: { study_id: id } } })),
 )
 const variable = ref<string | null>(null)

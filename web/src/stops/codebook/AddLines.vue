@@ -19,10 +19,10 @@ const listable = computed(() => props.loose.filter((row) => !row.unreadable && (
 /** The field is free for the next line at once; what was refused comes back unless something else is typed. */
 async function add(): Promise<void> {
   const typed = text.value
-  const lines = codeLines(typed)
-  if (!lines.length) return
+  if (!typed.trim()) return
   text.value = ''
-  if (!(await props.actions.listText(lines)) && !text.value) text.value = typed
+  const lines = (await codeLines(typed))?.map(({ code, low, high, label }) => ({ code, low, high, label }))
+  if (!(lines && (await props.actions.listText(lines))) && !text.value) text.value = typed
 }
 
 function pasted(event: ClipboardEvent): void {

@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { type Component, computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { useKeys } from '@/frame/keys'
 import { api, got } from '@/api/client'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { attempt, say } from '@/study/notices'
@@ -71,19 +72,22 @@ watch(
   { immediate: true },
 )
 
+const meant = (event: KeyboardEvent): boolean =>
+  !panel.open && !sheets.comparing && !(event.target as HTMLElement).closest?.('[role="dialog"], .panel-shell, [data-test="side-sheet"]')
+useKeys(
+  {
+    'add line': () => document.querySelector<HTMLElement>('[data-test="add-line"]')?.focus(),
+    ...Object.fromEntries(PANELS.map((each) => [`panel ${each.name}`, () => (panel.open = each.name)])),
+  },
+  meant,
+)
+/** Where nothing has the focus, keys mean the list: a label is kept with Enter, and ↓ goes on. */
 useEventListener(window, 'keydown', (event) => {
-  const target = event.target as HTMLElement
-  if (target.closest('input, textarea, select, [role="menu"], [role="dialog"], .panel-shell')) return
-  if (event.ctrlKey || event.altKey || event.metaKey || panel.open || sheets.comparing || target.closest('[data-test="side-sheet"]')) return
-  const wanted = PANELS.find((each) => each.key === event.key.toLowerCase())
-  if (wanted) panel.open = wanted.name
-  else if (event.key === 'a') document.querySelector<HTMLElement>('[data-test="add-line"]')?.focus()
-  else if (target === document.body && /^(Arrow(Up|Down)|Home|End|Enter)$/.test(event.key)) {
-    // Where nothing has the focus, keys mean the list: a label is kept with Enter, and ↓ goes on.
-    const list = document.querySelector<HTMLElement>('[data-test="tags"]')
-    list?.focus()
-    list?.dispatchEvent(new KeyboardEvent('keydown', { key: event.key, shiftKey: event.shiftKey }))
-  } else return
+  if (event.target !== document.body || event.ctrlKey || event.altKey || event.metaKey || !meant(event)) return
+  if (!/^(Arrow(Up|Down)|Home|End|Enter)$/.test(event.key)) return
+  const list = document.querySelector<HTMLElement>('[data-test="tags"]')
+  list?.focus()
+  list?.dispatchEvent(new KeyboardEvent('keydown', { key: event.key, shiftKey: event.shiftKey }))
   event.preventDefault()
 })
 /** Where nothing is typed or marked, copy and paste mean the chosen tags: as codebook text. */

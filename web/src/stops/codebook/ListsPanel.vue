@@ -16,7 +16,8 @@ const study = useStudy()
 const chosen = useChosen()
 const name = ref('')
 const found = useAsked(
-  () => study.revision,
+  'lists',
+  () => [study.id, study.stamp({ tags: 'all', shelves: ['list'] })] as const,
   () => got(api.GET('/api/studies/{study_id}/lists', { params: { path: { study_id: study.id } } })),
 )
 const library = shallowRef<Schema['KeptList'][]>([])

@@ -32,12 +32,14 @@ const open = ref<string | null>(null)
 const path = computed(() => ({ study_id: study.id }))
 
 const suspects = useAsked(
-  () => [scope.value, study.revision] as const,
-  ([variables]) => got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: path.value }, body: { variables } })),
+  'suspects',
+  () => [study.id, scope.value, study.stamp({ tags: 'all', entries: 'all' })] as const,
+  ([, variables]) => got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: path.value }, body: { variables } })),
 )
 const occurring = useAsked(
-  () => [scope.value, own.value, study.revision] as const,
-  ([variables, lines]) =>
+  'occurring',
+  () => [study.id, scope.value, own.value, study.stamp({ tags: 'all', entries: 'all' })] as const,
+  ([, variables, lines]) =>
     lines.length ? got(api.POST('/api/studies/{study_id}/missing/occurrences', { params: { path: path.value }, body: { variables, lines } })) : null,
 )
 
@@ -65,15 +67,17 @@ const reasonOf = (offer: Offer): Reason => reasons.value[offer.key] ?? MEANT[off
 const variablesOf = (offer: Offer): string[] => Object.keys(offer.counts).filter((id) => !left.value[`${offer.key} ${id}`])
 const totalOf = (offer: Offer): number => variablesOf(offer).reduce((sum, id) => sum + (offer.counts[id] ?? 0), 0)
 
-function add(): void {
+async function add(): Promise<void> {
+  const lines = await codeLines(typed.value)
+  if (!lines) return
+  typed.value = ''
   own.value = [
     ...own.value,
-    ...codeLines(typed.value).map(({ code = null, low = null, high = null, label = '' }) => {
-      const reason = REASONS.find((each) => each === label.toLowerCase())
-      return { code, low, high, label: reason ? '' : label, reason: reason ?? 'other' } as Schema['MissingLine']
+    ...lines.map(({ code, low, high, label = '', reason }): Schema['MissingLine'] => {
+      const bare = label.toLowerCase() === reason
+      return { code, low, high, label: bare ? '' : label, reason: reason ?? 'other' }
     }),
   ]
-  typed.value = ''
 }
 watch(own, (lines) => lines.forEach((line, number) => {
   taken.value[`own ${number}`] ??= true

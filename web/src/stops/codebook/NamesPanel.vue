@@ -38,8 +38,9 @@ const asked = computed<Schema['NamesRequest']>(() =>
       },
 )
 const found = useAsked(
-  () => [asked.value, study.revision] as const,
-  ([body]) => got(api.POST('/api/studies/{study_id}/names', { params: { path: { study_id: study.id } }, body })),
+  'names',
+  () => [study.id, asked.value, study.stamp({ tags: 'all', order: true })] as const,
+  ([, body]) => got(api.POST('/api/studies/{study_id}/names', { params: { path: { study_id: study.id } }, body })),
 )
 const names = computed(() => found.value?.names ?? [])
 const wrong = computed(() => names.value.filter((each) => each.problem && !mended.value[each.id]))

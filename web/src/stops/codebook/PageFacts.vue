@@ -2,7 +2,8 @@
 /** Name, level, type, use and the rest of a tag in one line; each changes where it stands. */
 import { computed, ref, watch } from 'vue'
 
-import type { Problem, CodebookPage } from '@/api/client'
+import type { CodebookPage } from '@/api/client'
+import type { Problem } from '@/api/refusal'
 import PartSelect from '@/parts/PartSelect.vue'
 import TagMarks from '@/parts/TagMarks.vue'
 import { counted, LEVEL_SIGNS, LEVELS, PATTERNS, TYPES, USES } from '@/study/shown'

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** The frame of a panel: its title, what it holds, the step it would take with what that comes to, and the way back. */
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref } from 'vue'
 
-import { type AnyStep, Refusal, type Schema } from '@/api/client'
+import { type AnyStep, type Schema } from '@/api/client'
+import { Refusal } from '@/api/refusal'
+import { useAsked } from '@/study/asked'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { usePanel } from './panel'
@@ -11,9 +13,6 @@ const props = defineProps<{ title: string; lead?: string; word?: string; step?: 
 const study = useStudy()
 const panel = usePanel()
 const body = ref<HTMLElement>()
-const preview = ref<Schema['StepPreview'] | null>(null)
-const refused = ref('')
-let latest = 0
 
 onMounted(async () => {
   await nextTick()
@@ -29,18 +28,13 @@ async function look(step: AnyStep): Promise<[Schema['StepPreview'] | null, strin
   }
 }
 
-const written = computed(() => (props.step ? JSON.stringify(props.step) : ''))
-watch(
-  [written, () => study.revision],
-  async () => {
-    const mine = ++latest
-    const [found, problem] = props.step ? await look(props.step) : [null, '']
-    if (mine !== latest) return
-    preview.value = found
-    refused.value = problem
-  },
-  { immediate: true },
+const looked = useAsked(
+  'panel preview',
+  () => [study.id, props.step ?? null, study.revision] as const,
+  ([, step]) => (step ? look(step) : null),
 )
+const preview = computed(() => looked.value?.[0] ?? null)
+const refused = computed(() => looked.value?.[1] ?? '')
 const untouched = computed(() => preview.value !== null && preview.value.changes.length === 0 && !preview.value.account.entries)
 </script>
 

@@ -17,7 +17,8 @@ const panel = usePanel()
 const tag = computed(() => study.byId.get(chosen.first ?? ''))
 const types = ref<Schema['TypeReading']['type'][]>([...new Set([tag.value?.type ?? 'text', 'integer', 'text'] as const)])
 const found = useAsked(
-  () => [chosen.first, types.value, study.revision] as const,
+  'readings',
+  () => [chosen.first, types.value, study.stamp({ tags: [chosen.first ?? ''], entries: [chosen.first ?? ''], records: true })] as const,
   ([id, type]) =>
     id && type.length
       ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/readings', { params: { path: { study_id: study.id, variable_id: id }, query: { type } } }))

@@ -12,6 +12,7 @@ const props = defineProps<{ page: CodebookPage; actions: Page }>()
 const study = useStudy()
 const most = ref(6)
 const found = useAsked(
+  'spellings',
   () => [props.page.ids.length === 1 && props.page.tag.type === 'text' ? props.page.ids[0]! : null, props.page.revision] as const,
   ([id]) => (id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/spellings', { params: { path: { study_id: study.id, variable_id: id } } })) : null),
 )

@@ -2,10 +2,11 @@
 /** The tags in codebook order, by battery: found, filtered, chosen one or many, moved, and stamped. */
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import type { VVirtualScroll } from 'vuetify/components'
 
 import { api, got, type TagStrip as Strip } from '@/api/client'
+import { useKeys } from '@/frame/keys'
 import TagStrip from '@/parts/TagStrip.vue'
+import VirtualList from '@/parts/VirtualList.vue'
 import { useAsked } from '@/study/asked'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -20,15 +21,17 @@ const text = ref('')
 
 const midnight = new Date(new Date().setHours(0, 0, 0, 0)).toISOString()
 const changedToday = useAsked(
-  () => study.revision,
+  'changed today',
+  () => [study.id, study.revision] as const,
   () => got(api.GET('/api/studies/{study_id}/changed', { params: { path: { study_id: study.id }, query: { since: midnight } } })),
 )
 const suspected = useAsked(
-  () => study.revision,
+  'suspected',
+  () => [study.id, study.stamp({ tags: 'all', entries: 'all' })] as const,
   () => got(api.POST('/api/studies/{study_id}/missing/candidates', { params: { path: { study_id: study.id } }, body: {} })),
 )
 const field = ref<HTMLInputElement>()
-const scroller = ref<VVirtualScroll>()
+const scroller = ref<{ show: (index: number) => void }>()
 
 const FILTERS: Record<string, { title: string; holds: (tag: Strip) => boolean }> = {
   all: { title: 'All tags', holds: () => true },
@@ -168,18 +171,12 @@ async function show(id: string | null): Promise<void> {
   const row = document.querySelector(`[data-test="tags"] [data-id="${id}"]`)
   const at = items.value.findIndex((item) => 'tag' in item && item.tag.id === id)
   if (row) row.scrollIntoView({ block: 'nearest' })
-  else if (at >= 0) scroller.value?.scrollToIndex(at)
+  else if (at >= 0) scroller.value?.show(at)
 }
 
 watch(() => chosen.first, (id) => ((end = id), void show(id)), { immediate: true })
 watch(() => chosen.targets === null, () => (cursor.value = null))
-useEventListener(window, 'keydown', (event) => {
-  if ((event.target as HTMLElement).closest('input, textarea, select, [role="menu"]')) return
-  if (event.key === '/') {
-    event.preventDefault()
-    field.value?.focus()
-  }
-})
+useKeys({ 'filter tags': () => field.value?.focus() })
 </script>
 
 <template>
@@ -194,7 +191,7 @@ useEventListener(window, 'keydown', (event) => {
       </button>
     </div>
     <p v-if="!tags.length" class="none soft">No tag matches. <button class="act" @click="((text = ''), (filter = 'all'))">Show all</button></p>
-    <v-virtual-scroll
+    <VirtualList
       ref="scroller" :items="items" class="list scroll" role="listbox" aria-label="Variables" aria-multiselectable="true" tabindex="0" data-test="tags"
       @keydown="keys" @drop.prevent="drop" @dragend="((dropBefore = null), (dragging = false))"
     >
@@ -212,7 +209,7 @@ useEventListener(window, 'keydown', (event) => {
           <TagStrip :tag="item.tag" :on="item.tag.id === chosen.first" :beside="chosen.targets ? chosen.targets.has(item.tag.id) : chosen.has(item.tag.id)" />
         </div>
       </template>
-    </v-virtual-scroll>
+    </VirtualList>
     <p class="chosen soft" role="status" data-test="chosen">
       <template v-if="chosen.targets">Stamp onto {{ counted(chosen.targets.size, 'tag') }}</template>
       <template v-else-if="chosen.ids.length > 1">{{ counted(chosen.ids.length, 'tag') }} chosen · <button class="act" @click="chosen.only(chosen.first)">only one</button></template>

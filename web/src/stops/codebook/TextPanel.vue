@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** Tags as codebook text: copied, edited, or put onto tags; what would be otherwise is shown before it is one step. */
 import { refDebounced } from '@vueuse/core'
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 
-import { type AnyStep, api, got, Refusal, type Schema } from '@/api/client'
+import { type AnyStep, api, got, type Schema } from '@/api/client'
+import { type Problem, Refusal } from '@/api/refusal'
+import { useAsked } from '@/study/asked'
 import { attempt, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -19,8 +21,6 @@ const pasted = panel.pasted
 const all = ref(false)
 const text = ref('')
 const was = ref('')
-const found = shallowRef<Schema['NotationReading'] | null>(null)
-const problem = shallowRef<Schema['Problem'] | null>(null)
 const field = ref<HTMLTextAreaElement>()
 
 const ids = computed(() => (all.value ? [] : chosen.ids))
@@ -39,23 +39,23 @@ onMounted(async () => {
 })
 
 const settled = refDebounced(text, 250)
-let latest = 0
-watch(
-  [settled, ids, () => study.revision],
-  async () => {
-    const mine = ++latest
-    const body = { text: settled.value, variables: ids.value, whole: !pasted }
-    try {
-      const answer = settled.value.trim() && settled.value !== was.value
-        ? await got(api.POST('/api/studies/{study_id}/notation/read', { params: { path: { study_id: study.id } }, body }))
-        : null
-      if (mine === latest) [found.value, problem.value] = [answer, null]
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error
-      if (mine === latest) [found.value, problem.value] = [null, error.problem]
-    }
-  },
+/** What the text means, or why it cannot be read. */
+async function read(written: string): Promise<[Schema['NotationReading'] | null, Problem | null]> {
+  const body = { text: written, variables: ids.value, whole: !pasted }
+  try {
+    return [await got(api.POST('/api/studies/{study_id}/notation/read', { params: { path: { study_id: study.id } }, body })), null]
+  } catch (error) {
+    if (error instanceof Refusal && !error.lost) return [null, error.problem]
+    throw error
+  }
+}
+const looked = useAsked(
+  'text',
+  () => [study.id, settled.value !== was.value ? settled.value : '', ids.value, study.revision] as const,
+  ([, written]) => (written.trim() ? read(written) : null),
 )
+const found = computed(() => looked.value?.[0] ?? null)
+const problem = computed(() => looked.value?.[1] ?? null)
 
 /** Puts the cursor where the text could not be read. */
 function goTo(): void {

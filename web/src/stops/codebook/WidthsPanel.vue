@@ -13,8 +13,9 @@ const study = useStudy()
 const chosen = useChosen()
 const all = ref(chosen.ids.length < 2)
 const found = useAsked(
-  () => [all.value ? [] : chosen.ids, study.revision] as const,
-  ([variables]) => got(api.POST('/api/studies/{study_id}/widths', { params: { path: { study_id: study.id } }, body: { variables } })),
+  'widths',
+  () => [study.id, all.value ? [] : chosen.ids, study.stamp({ tags: 'all', entries: 'all', order: true })] as const,
+  ([, variables]) => got(api.POST('/api/studies/{study_id}/widths', { params: { path: { study_id: study.id } }, body: { variables } })),
 )
 const rows = computed(() =>
   (found.value?.widths ?? []).map((each) => ({ ...each, name: study.byId.get(each.id)?.name })),

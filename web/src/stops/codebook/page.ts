@@ -1,9 +1,10 @@
 /** The page of one tag, or of several as one: what it shows, and the steps that its parts become. */
 import { computed } from 'vue'
 
-import { type AnyStep, api, got, Refusal, type Schema, type TableRow, type CodebookPage } from '@/api/client'
+import { type AnyStep, api, got, type Schema, type TableRow, type CodebookPage } from '@/api/client'
+import { Refusal } from '@/api/refusal'
 import { useAsked } from '@/study/asked'
-import { complain } from '@/study/notices'
+import { attempt, complain } from '@/study/notices'
 import { useStudy } from '@/study/store'
 
 type Parts = Schema['Parts']
@@ -12,8 +13,12 @@ type Reason = (typeof import('@/study/shown').REASONS)[number]
 export function usePage(chosen: () => string[]) {
   const study = useStudy()
   const page = useAsked(
-    () => [study.variables.length ? chosen() : [], study.revision] as const,
-    ([ids]) => ask(ids.filter((id) => study.byId.has(id))),
+    'page',
+    () => {
+      const ids = study.variables.length ? chosen() : []
+      return [study.id, ids, study.stamp({ tags: ids, entries: ids, shelves: ['list', 'battery', 'source', 'accepted'], records: true })] as const
+    },
+    ([, ids]) => ask(ids.filter((id) => study.byId.has(id))),
   )
 
   function ask(ids: string[]): Promise<CodebookPage> | null {
@@ -50,10 +55,8 @@ export function usePage(chosen: () => string[]) {
   }
 
   const spanOf = (row: TableRow): Schema['CodeSpan'] => {
-    const [low, high] = row.code.includes(' .. ') || row.code.startsWith('.. ') || row.code.endsWith(' ..')
-      ? row.code.split('..').map((end) => end.trim() || null)
-      : [null, null]
-    return low || high ? { code: null, low: low ?? null, high: high ?? null } : { code: row.code, low: null, high: null }
+    const { low, high } = row
+    return low !== null || high !== null ? { code: null, low, high } : { code: row.code, low: null, high: null }
   }
 
   const list = (lines: { row: TableRow; label: string }[]): Promise<unknown> =>
@@ -110,26 +113,9 @@ export function usePage(chosen: () => string[]) {
 
 export type Page = ReturnType<typeof usePage>
 
-/** Typed or pasted code lines: "3 Waiting list", "35 .. 59 = Middle", one line each. */
-export function codeLines(text: string): Schema['CodeLine'][] {
-  return text
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean)
-    .map(codeLine)
-}
-
-const NUMBER = String.raw`[+\-−]?\d+(?:[.,]\d+)?`
-const RANGE = new RegExp(String.raw`^(${NUMBER})?\s*\.\.\s*(${NUMBER})?(?:\s*[=:\t]\s*|\s+|$)(.*)$`)
-const MARKED = /^(.+?)\s*[\t=]\s*(.*)$|^(\S+):\s+(.*)$/
-
-function codeLine(line: string): Schema['CodeLine'] {
-  const range = RANGE.exec(line)
-  if (range && (range[1] || range[2])) {
-    return { code: null, low: range[1] ?? null, high: range[2] ?? null, label: range[3] ?? '' }
-  }
-  const marked = MARKED.exec(line)
-  if (marked) return { code: (marked[1] ?? marked[3])!, low: null, high: null, label: (marked[2] ?? marked[4])! }
-  const [code = '', ...words] = line.split(/\s+/)
-  return { code, low: null, high: null, label: words.join(' ') }
+/** Typed or pasted code lines, as the server reads them; null where it could not. */
+export async function codeLines(text: string): Promise<Schema['TypedLine'][] | null> {
+  if (!text.trim()) return []
+  const read = await attempt(() => got(api.POST('/api/code-lines', { body: { text } })))
+  return read?.lines ?? null
 }

@@ -17,9 +17,10 @@ const { job, run, cancel } = useWork()
 const opened = ref('data.csv')
 
 const files = useAsked(
+  'handover',
   () => [study.id, study.revision, study.variables.length, { ...options }] as const,
   ([id, , variables, body]) =>
-    variables ? got(api.POST('/api/studies/{study_id}/handover/preview', { params: { path: { study_id: id } }, body })) : null,
+    variables ? got(api.POST('/api/studies/{study_id}/handover/preview', { params: { path: { study_id: id } }, body: { options: body } })) : null,
 )
 const shown = computed(() => files.value?.find((file) => file.name === opened.value) ?? null)
 const findings = computed(() => study.overview?.findings ?? 0)
@@ -27,7 +28,7 @@ const findings = computed(() => study.overview?.findings ?? 0)
 async function make(): Promise<void> {
   const path = { study_id: study.id }
   const done = await attempt(() =>
-    run(got(api.POST('/api/studies/{study_id}/handover', { params: { path }, body: { ...options } }))),
+    run(got(api.POST('/api/studies/{study_id}/handover', { params: { path }, body: { options } }))),
   )
   if (!done) return
   const link = document.createElement('a')

@@ -2,6 +2,7 @@
 /** All columns of the file as proposed tags; one is looked at closely, many are changed together. */
 import { computed, ref } from 'vue'
 
+import VirtualList from '@/parts/VirtualList.vue'
 import { counted, TYPES } from '@/study/shown'
 import ColumnRow from './ColumnRow.vue'
 import type { Column, Intake } from './intake'
@@ -68,14 +69,14 @@ function keys(event: KeyboardEvent): void {
         {{ kept.length - wanting }} read whole · <span class="beet">{{ counted(wanting, 'wants', 'want') }} a look</span>
       </span>
     </div>
-    <v-virtual-scroll :items="shown" item-height="52" class="columns">
+    <VirtualList :items="shown" :height="52" class="columns">
       <template #default="{ item, index }">
         <ColumnRow
           :column="item" :out="choices[item.column]?.leave_out ?? false" :on="selected.has(item.column)" :narrow="selected.size > 0"
           @choose="intake.choose([item.column], $event)" @pick="pick(index, $event)"
         />
       </template>
-    </v-virtual-scroll>
+    </VirtualList>
   </section>
 </template>
 

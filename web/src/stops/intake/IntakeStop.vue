@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { useKeys } from '@/frame/keys'
 import WorkBar from '@/parts/WorkBar.vue'
 import { useSheets } from '@/sheet/sheets'
 import { counted } from '@/study/shown'
@@ -45,9 +45,7 @@ async function bringIn(): Promise<void> {
   }
 }
 
-useEventListener(window, 'keydown', (event) => {
-  if (event.ctrlKey && event.key === 'Enter') void bringIn()
-})
+useKeys({ 'bring in': () => void bringIn() })
 </script>
 
 <template>

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import FillBar from '@/parts/FillBar.vue'
+import VirtualList from '@/parts/VirtualList.vue'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Intake } from './intake'
@@ -44,7 +45,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
         <button v-for="(word, rule) in RULES" :key="rule" :aria-pressed="more.known === rule" :data-test="`known-${rule}`" @click="join.set({ known: rule })">{{ word }}</button>
       </span>
     </div>
-    <v-virtual-scroll :items="report.columns" item-height="44" class="columns">
+    <VirtualList :items="report.columns" :height="44" class="columns">
       <template #default="{ item }">
         <div class="row" :class="{ near: item.how === 'near' }" :data-test="`met-${item.head}`">
           <span class="mono name" :title="item.head">{{ item.head || `column ${item.column}` }}</span>
@@ -66,7 +67,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
           </span>
         </div>
       </template>
-    </v-virtual-scroll>
+    </VirtualList>
     <p v-if="left.length" class="soft left">Left out:
       <button v-for="each in left" :key="each.column" class="act" @click="join.match(each.column, NEW)">{{ each.head }}</button>
     </p>

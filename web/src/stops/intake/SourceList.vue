@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The files this study was made from; each can be looked at as it came, and fetched again. */
-import { ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
-import { attempt } from '@/study/notices'
+import { useAsked } from '@/study/asked'
 import { bytes, counted, moment } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import OriginalRows from './OriginalRows.vue'
@@ -12,17 +12,13 @@ import { SEPARATORS } from './intake'
 type Source = Schema['SourceModel']
 
 const study = useStudy()
-const sources = ref<Source[]>([])
 const looked = ref('')
-
-watch(
-  () => study.revision,
-  async () => {
-    const path = { study_id: study.id }
-    sources.value = (await attempt(() => got(api.GET('/api/studies/{study_id}/sources', { params: { path } })))) ?? []
-  },
-  { immediate: true },
+const found = useAsked(
+  'sources',
+  () => [study.id, study.stamp({ shelves: ['source'], order: true })] as const,
+  ([study_id]) => got(api.GET('/api/studies/{study_id}/sources', { params: { path: { study_id } } })),
 )
+const sources = computed<Source[]>(() => found.value ?? [])
 
 function howRead({ settings, encoding }: Source): string {
   if (settings.kind === 'workbook') return [settings.sheet ?? 'first sheet', settings.range].filter(Boolean).join(', ')

@@ -2,7 +2,7 @@
 /** The entry that is being typed, over the chosen cell. */
 import { onMounted, useTemplateRef } from 'vue'
 
-const text = defineModel<string | null>({ required: true })
+const text = defineModel<string>({ required: true })
 const field = useTemplateRef<HTMLInputElement>('field')
 onMounted(() => field.value?.focus())
 </script>

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { TagStrip } from '@/api/client'
 import { dated } from '@/parts/dates'
 import type { Show } from '@/study/store'
-import type { Cell } from './blocks'
+import type { Cell } from '@/session/cells'
 
 const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean }>()
 

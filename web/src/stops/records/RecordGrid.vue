@@ -9,26 +9,14 @@ import { HEAD, ROW, type Seen, useGrid } from './grid'
 import RecordCell from './RecordCell.vue'
 import { useTyping } from './typing'
 
-const emit = defineEmits<{ stray: [record: number, variable: string | null]; seen: [seen: Seen] }>()
+const emit = defineEmits<{ seen: [seen: Seen] }>()
 const study = useStudy()
 const scroller = useTemplateRef<HTMLElement>('scroller')
-const grid = useGrid(scroller, {
-  stray: (record, variable) => emit('stray', record, variable),
-  seen: (seen) => emit('seen', seen),
-})
-const typing = useTyping({
-  cell: () => {
-    const { row, column } = grid.at.value
-    const [cell, record, tag] = [grid.blocks.cell(row, column), grid.blocks.record(row, column), grid.tags.value[column]]
-    return cell && record && tag ? { variable: tag.id, record, text: cell.text } : null
-  },
-  move: (rows, columns) => {
-    grid.choose(grid.at.value.row + rows, grid.at.value.column + columns)
-    scroller.value?.focus()
-  },
-})
-const typed = typing.text
-const { at, tags, frozen, left, rowCount, rows, columns, shownRows, shownColumns, blocks, choose, onKey } = grid
+const grid = useGrid(scroller, (seen) => emit('seen', seen))
+const { at, tags, frozen, left, rowCount, rows, columns, record, cell, choose, goTo, onKey } = grid
+const { typing, text, begin, keep, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
+const [shownRows, shownColumns] = [rows.shown, columns.shown]
+const [height, width] = [rows.total, columns.total]
 
 /** Where a column stands: the frozen one sticks, the others lie at their place. */
 const placed = (column: { index: number; start: number; size: number }): Record<string, string> =>
@@ -36,15 +24,32 @@ const placed = (column: { index: number; start: number; size: number }): Record<
     ? { left: `${left.value}px`, width: `${column.size}px` }
     : { transform: `translateX(${column.start}px)`, width: `${column.size}px` }
 
-defineExpose({ goTo: grid.goTo, nextStray: grid.nextStray })
+/** The number of a record; one that is only being made has none yet. */
+const numbered = (row: number): string => {
+  const number = record(row)
+  return number === null ? '' : number > 0 ? String(number) : 'new'
+}
+
+function beginAt(row: number, column: number): void {
+  choose(row, column)
+  begin()
+}
+
+/** What is chosen now. */
+const chosen = (): { record: number; variable: string | null } => ({
+  record: Math.max(0, record(at.value.row) ?? 0),
+  variable: tags.value[at.value.column]?.id ?? null,
+})
+
+defineExpose({ goTo, keep, chosen, rowCount })
 </script>
 
 <template>
   <div
     ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="typing.onKey($event) || onKey($event)"
+    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="onTyping($event) || onKey($event)"
   >
-    <div class="canvas" :style="{ height: `${rows.getTotalSize()}px`, width: `${columns.getTotalSize()}px` }">
+    <div class="canvas" :style="{ height: `${height}px`, width: `${width}px` }">
       <div class="heads" role="row" :style="{ height: `${HEAD}px` }">
         <div class="corner" :style="{ width: `${left}px` }" />
         <div
@@ -56,17 +61,17 @@ defineExpose({ goTo: grid.goTo, nextStray: grid.nextStray })
         </div>
       </div>
       <div v-for="row in shownRows" :key="String(row.key)" class="row" role="row" :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }">
-        <div class="number mono" role="rowheader" :style="{ width: `${left}px` }">{{ blocks.record(row.index, frozen ? 0 : shownColumns[0]?.index) ?? '' }}</div>
+        <div class="number mono" role="rowheader" :style="{ width: `${left}px` }">{{ numbered(row.index) }}</div>
         <RecordCell
-          v-for="column in shownColumns" :key="String(column.key)" :cell="blocks.cell(row.index, column.index)" :tag="tags[column.index]!" :show="study.show"
+          v-for="column in shownColumns" :key="String(column.key)" :cell="cell(row.index, tags[column.index]!.id)" :tag="tags[column.index]!" :show="study.show"
           :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index"
           :style="placed(column)"
-          @click="choose(row.index, column.index)" @dblclick="typed = blocks.cell(row.index, column.index)?.text ?? null"
+          @click="choose(row.index, column.index)" @dblclick="beginAt(row.index, column.index)"
         />
         <template v-for="column in shownColumns" :key="`typed-${String(column.key)}`">
           <CellInput
-            v-if="typed !== null && at.row === row.index && at.column === column.index" v-model="typed" :class="{ frozen: column.index < frozen }"
-            :style="placed(column)" @blur="typed !== null && typing.keep(0, 0)"
+            v-if="typing?.row === row.index && typing.variable === tags[column.index]!.id" v-model="text" :class="{ frozen: column.index < frozen }"
+            :style="placed(column)" @blur="keep"
           />
         </template>
       </div>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, got } from '@/api/client'
+import { useKeys } from '@/frame/keys'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
-import { attempt, say } from '@/study/notices'
+import { attempt, complain, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import SheetSwitch from '@/sheet/SheetSwitch.vue'
@@ -18,13 +18,15 @@ const study = useStudy()
 const route = useRoute()
 const grid = ref<InstanceType<typeof RecordGrid>>()
 const sheets = useSheets()
-const seen = ref<Seen>({ first: 0, last: 0, said: '', variable: null, record: 1 })
+const seen = ref<Seen>({ first: 0, last: 0, said: '', variable: null, row: 0 })
 
 const strays = computed(() => study.overview?.fill.stray ?? 0)
 const holding = computed(() => study.variables.filter((each) => each.fill.stray).length)
+const empty = computed(() => !study.overview?.records && !(void study.tick, study.session?.coming().length))
 
-/** Goes to the next stray behind a cell; from the end it starts again at the top. */
-async function nextStray(record: number, variable: string | null): Promise<void> {
+/** Goes to the next stray behind the chosen entry; from the end it starts again at the top. */
+async function nextStray(): Promise<void> {
+  const { record, variable } = grid.value?.chosen() ?? { record: 0, variable: null }
   const path = { study_id: study.id }
   const ask = (from: number, behind: string | null) =>
     attempt(() =>
@@ -33,15 +35,15 @@ async function nextStray(record: number, variable: string | null): Promise<void>
   let found = await ask(record, variable)
   if (found && found.record === null && record > 0) found = await ask(0, null)
   if (!found) return
-  if (found.record === null || !found.variable) say('No stray is left.')
-  else grid.value?.goTo(found.record, found.variable)
+  if (found.position === null || !found.variable) say('No stray is left.')
+  else grid.value?.goTo(found.position, found.variable)
 }
 
 async function fromQuery(): Promise<void> {
   const { variable, stray } = route.query
   if (typeof variable !== 'string' || !grid.value) return
   if (stray === undefined) {
-    grid.value.goTo(1, variable)
+    grid.value.goTo(0, variable)
     return
   }
   const query = { entry: typeof stray === 'string' && stray ? [stray] : [] }
@@ -49,20 +51,19 @@ async function fromQuery(): Promise<void> {
   const found = await attempt(() =>
     got(api.GET('/api/studies/{study_id}/variables/{variable_id}/records', { params: { path, query } })),
   )
-  const first = found?.records[0]
-  grid.value?.goTo(first ?? 1, variable)
+  grid.value?.goTo(found?.positions[0] ?? 0, variable)
 }
 
-/** Starts a new record and goes to its first entry. */
+/** Keeps what is being typed, starts a new record and goes to its first entry; what is typed next belongs there. */
 async function newRecord(): Promise<void> {
-  if (!(await study.take({ do: 'add blank records', count: 1 } as Parameters<typeof study.take>[0]))) return
+  grid.value?.keep()
+  const made = study.session?.addRecord()
+  made?.done.catch(complain)
   await nextTick()
-  grid.value?.goTo(study.overview?.records ?? 1, study.variables[0]!.id)
+  grid.value?.goTo(grid.value.rowCount - 1, study.variables[0]!.id)
 }
 
-useEventListener(window, 'keydown', (event) => {
-  if (event.ctrlKey && event.key === 'Enter' && study.variables.length) void newRecord()
-})
+useKeys({ 'new record': () => void newRecord(), 'next stray': () => void nextStray() }, () => study.variables.length > 0)
 
 watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </script>
@@ -75,17 +76,17 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <span class="grow" />
       <SheetSwitch />
       <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
-      <v-btn data-test="next-stray" :disabled="!strays" @click="grid?.nextStray()">Next stray &nbsp;<kbd>F8</kbd></v-btn>
+      <v-btn data-test="next-stray" :disabled="!strays" @click="nextStray">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
-    <div v-if="!study.overview?.records" class="empty" data-test="no-records">
+    <div v-if="empty" class="empty" data-test="no-records">
       <h2>No record yet</h2>
       <p>Start one and key its entries in, or bring a file in at the Intake: its columns are matched to these variables.</p>
       <v-btn variant="flat" color="primary" @click="newRecord">New record</v-btn>
       <v-btn :to="{ name: 'intake', params: { study: study.id } }">Go to the Intake</v-btn>
     </div>
     <div v-else class="beside">
-      <RecordGrid ref="grid" @stray="nextStray" @seen="seen = $event" />
-      <SideSheet v-if="sheets.shown" :variables="seen.variable ? [seen.variable] : []" @go="grid?.goTo(seen.record, $event)" />
+      <RecordGrid ref="grid" @seen="seen = $event" />
+      <SideSheet v-if="sheets.shown" :variables="seen.variable ? [seen.variable] : []" @go="grid?.goTo(seen.row, $event)" />
     </div>
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>

@@ -1,11 +1,13 @@
-/** The grid of records: which rows and columns are in sight, which cell is chosen, and how keys move it. */
-import { useVirtualizer } from '@tanstack/vue-virtual'
+/** The grid of records: what is in sight, which entry is chosen (by record and variable), and how keys move that. */
 import { computed, nextTick, type Ref, ref, watch } from 'vue'
 
+import type { TagStrip } from '@/api/client'
+import { useVirtual } from '@/parts/virtual'
+import type { Cell } from '@/session/cells'
 import { count } from '@/study/shown'
 import { useStudy } from '@/study/store'
-import { useBlocks } from './blocks'
 import { columnWidth, frozenWidth, inOrder } from './columns'
+import { usePages } from './pages'
 
 /** Height of a row and of the heads, in pixels. */
 export const ROW = 33
@@ -19,111 +21,113 @@ export interface Seen {
   said: string
   /** Where the chosen cell is. */
   variable: string | null
-  record: number
+  row: number
 }
 
-interface Tell {
-  /** The next stray behind this cell is wanted. */
-  stray: (record: number, variable: string | null) => void
-  /** What is in sight now, and what the chosen cell holds. */
-  seen: (seen: Seen) => void
+/** The chosen entry: its variable and record by id, and the row where that was last. */
+interface Chosen {
+  variable: string
+  record: number | null
+  row: number
 }
 
-export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: Tell) {
+export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen: Seen) => void) {
   const study = useStudy()
-  const at = ref({ row: 0, column: 0 })
+  const pages = usePages()
+  const chosen = ref<Chosen>({ variable: '', record: null, row: 0 })
 
   const tags = computed(() => inOrder(study.variables))
   const frozen = computed(() => (tags.value[0]?.use === 'identifier' ? 1 : 0))
   const left = computed(() => frozenWidth(study.overview?.records ?? 0))
-  const rowCount = computed(() => study.overview?.records ?? 0)
-  const blocks = useBlocks(() => tags.value.map((tag) => tag.id))
+  const kept = computed(() => study.overview?.records ?? 0)
+  /** Records that are only being made stand below the others already. */
+  const coming = computed(() => (void study.tick, study.session?.coming() ?? []))
+  const rowCount = computed(() => kept.value + coming.value.length)
 
-  const rows = useVirtualizer(
-    computed(() => ({
-      count: rowCount.value, getScrollElement: () => scroller.value, estimateSize: () => ROW, overscan: 6,
-      scrollPaddingStart: HEAD, paddingStart: HEAD,
-    })),
-  )
-  const columns = useVirtualizer(
-    computed(() => ({
-      horizontal: true, count: tags.value.length, getScrollElement: () => scroller.value, overscan: 2,
-      estimateSize: (index: number) => columnWidth(tags.value[index]!, study.show),
-      paddingStart: left.value,
-      scrollPaddingStart: left.value + (frozen.value && tags.value[0] ? columnWidth(tags.value[0], study.show) : 0),
-      rangeExtractor: (range: { startIndex: number; endIndex: number; overscan: number; count: number }) => {
-        const out = frozen.value ? [0] : []
-        const from = Math.max(out.length, range.startIndex - range.overscan)
-        const to = Math.min(range.count - 1, range.endIndex + range.overscan)
-        for (let index = from; index <= to; index++) out.push(index)
-        return out
-      },
-    })),
-  )
-  const shownRows = computed(() => rows.value.getVirtualItems())
-  const shownColumns = computed(() => columns.value.getVirtualItems())
+  const rows = useVirtual(scroller, () => ({ count: rowCount.value, size: ROW, before: HEAD }))
+  const width = (tag: TagStrip | undefined): number => (tag ? columnWidth(tag, study.show) : 0)
+  const columns = useVirtual(scroller, () => ({
+    count: tags.value.length, size: (index) => width(tags.value[index]), across: true, overscan: 2, frozen: frozen.value,
+    before: left.value, covered: left.value + (frozen.value ? width(tags.value[0]) : 0),
+  }))
+
+  const record = (row: number): number | null =>
+    row < kept.value ? (void study.tick, study.session?.cells.record(row) ?? null) : (coming.value[row - kept.value] ?? null)
+  function cell(row: number, variable: string): Cell | null {
+    void study.tick
+    const number = record(row)
+    const found = study.session?.cells.cell(row, variable, number) ?? null
+    return found ?? (number !== null && number < 0 ? { text: '', code: '', label: '', state: 2, pending: true } : null)
+  }
+
+  const column = computed(() => Math.max(0, tags.value.findIndex((tag) => tag.id === chosen.value.variable)))
+  const at = computed(() => ({ row: chosen.value.row, column: column.value }))
+  /** The record of the chosen row is known only once its page is there; it is followed when it stands elsewhere. */
+  watch([() => study.tick, rowCount], () => {
+    const { record: was, row } = chosen.value
+    if (was === null) chosen.value = { ...chosen.value, record: record(row) }
+    else if (record(row) !== was) {
+      const number = study.session?.numberOf(was) ?? was
+      const elsewhere = study.session?.cells.rowOf(number, row) ?? null
+      if (elsewhere !== null) chosen.value = { ...chosen.value, record: number, row: elsewhere }
+    }
+  })
 
   const said = computed(() => {
     const tag = tags.value[at.value.column]
-    const cell = blocks.cell(at.value.row, at.value.column)
-    if (!tag || !cell) return ''
-    const record = blocks.record(at.value.row, at.value.column) ?? at.value.row + 1
-    const entry = cell.text.trim() ? ` · “${cell.text.slice(0, 60)}”` : ''
-    return `record ${count(record)} · ${tag.name} ${tag.label}${entry} · ${STATES[cell.state]}`
+    const here = tag ? cell(at.value.row, tag.id) : null
+    if (!tag || !here) return ''
+    const number = record(at.value.row) ?? 0
+    const entry = here.text.trim() ? ` · “${here.text.slice(0, 60)}”` : ''
+    const state = here.pending ? 'being kept' : STATES[here.state]
+    return `${number > 0 ? `record ${count(number)}` : 'new record'} · ${tag.name} ${tag.label}${entry} · ${state}`
   })
 
-  watch(() => [study.show, tags.value], () => columns.value.measure())
+  watch(() => [study.show, tags.value], () => columns.measure())
   watch(
-    [shownRows, shownColumns, () => study.revision, said, at],
+    [rows.shown, columns.shown, () => study.tick, said, at],
     () => {
-      const [top, bottom] = [shownRows.value[0], shownRows.value.at(-1)]
-      const [start, end] = [shownColumns.value[frozen.value], shownColumns.value.at(-1)]
-      if (!top || !bottom || !end) return
-      if (frozen.value) blocks.look(top.index, bottom.index, 0, 0)
-      blocks.look(top.index, bottom.index, start?.index ?? 0, end.index)
+      const [top, bottom] = [rows.shown.value[0], rows.shown.value.at(-1)]
+      if (!top || !bottom || !columns.shown.value.length) return
+      const ids = columns.shown.value.map((each) => tags.value[each.index]?.id).filter((id) => id !== undefined)
+      pages.look(top.index, bottom.index, ids)
       const height = scroller.value?.clientHeight ?? 0
       const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW) + 1
       const last = Math.min(rowCount.value, first + Math.floor((height - HEAD) / ROW) - 1)
-      tell.seen({ first, last, said: said.value, variable: tags.value[at.value.column]?.id ?? null, record: at.value.row + 1 })
+      tell({ first, last, said: said.value, variable: tags.value[at.value.column]?.id ?? null, row: at.value.row })
     },
     { immediate: true },
   )
 
-  function choose(row: number, column: number): void {
-    at.value = {
-      row: Math.min(Math.max(row, 0), rowCount.value - 1),
-      column: Math.min(Math.max(column, 0), tags.value.length - 1),
-    }
-    rows.value.scrollToIndex(at.value.row, { align: 'auto' })
-    if (at.value.column >= frozen.value) columns.value.scrollToIndex(at.value.column, { align: 'auto' })
+  function choose(row: number, index: number): void {
+    const to = Math.min(Math.max(row, 0), rowCount.value - 1)
+    const tag = tags.value[Math.min(Math.max(index, 0), tags.value.length - 1)]
+    if (!tag) return
+    chosen.value = { variable: tag.id, record: record(to), row: to }
+    rows.show(to)
+    if (column.value >= frozen.value) columns.show(column.value)
   }
 
-  function goTo(record: number, variable: string): void {
-    const column = tags.value.findIndex((tag) => tag.id === variable)
-    rows.value.scrollToIndex(Math.max(0, record - 1), { align: 'center' })
+  /** Goes to a row, and a variable. */
+  function goTo(row: number, variable: string): void {
+    rows.show(Math.max(0, row), 'center')
     void nextTick(() => {
-      choose(record - 1, column)
+      choose(row, tags.value.findIndex((tag) => tag.id === variable))
       scroller.value?.focus()
     })
   }
 
-  function nextStray(): void {
-    const record = blocks.record(at.value.row, at.value.column) ?? 0
-    tell.stray(record, tags.value[at.value.column]?.id ?? null)
-  }
-
   function onKey(event: KeyboardEvent): void {
-    const { row, column } = at.value
+    const { row, column: index } = at.value
     const moves: Record<string, () => void> = {
-      ArrowDown: () => choose(row + 1, column),
-      ArrowUp: () => choose(row - 1, column),
-      ArrowRight: () => choose(row, column + 1),
-      ArrowLeft: () => choose(row, column - 1),
-      PageDown: () => choose(row + PAGE, column),
-      PageUp: () => choose(row - PAGE, column),
+      ArrowDown: () => choose(row + 1, index),
+      ArrowUp: () => choose(row - 1, index),
+      ArrowRight: () => choose(row, index + 1),
+      ArrowLeft: () => choose(row, index - 1),
+      PageDown: () => choose(row + PAGE, index),
+      PageUp: () => choose(row - PAGE, index),
       Home: () => choose(event.ctrlKey ? 0 : row, 0),
       End: () => choose(event.ctrlKey ? rowCount.value - 1 : row, tags.value.length - 1),
-      F8: nextStray,
     }
     const move = moves[event.key]
     if (!move || event.altKey) return
@@ -131,5 +135,7 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: Tell)
     move()
   }
 
-  return { at, tags, frozen, left, rowCount, rows, columns, shownRows, shownColumns, blocks, choose, goTo, nextStray, onKey }
+  return { at, tags, frozen, left, rowCount, rows, columns, record, cell, choose, goTo, onKey }
 }
+
+export type Grid = ReturnType<typeof useGrid>

@@ -1,47 +1,73 @@
 /** Typing into the chosen cell: a letter or Enter begins, Enter and Tab keep and move on, Escape leaves all as it was. */
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
+import type { Address, Seen } from '@/session/types'
 import { useStudy } from '@/study/store'
+import type { Grid } from './grid'
 
-interface Where {
-  /** The chosen cell: its variable, record number and entry; null where it is not here yet. */
-  cell: () => { variable: string; record: number; text: string } | null
-  /** Goes on by so many rows and columns. */
-  move: (rows: number, columns: number) => void
+/** What is being typed, where, and what was seen there when the first key was pressed. */
+interface Typing extends Address {
+  row: number
+  text: string
+  was: string
+  seen: Seen
 }
 
 const MOVES: Record<string, [number, number]> = { Enter: [1, 0], Tab: [0, 1], 'Shift+Tab': [0, -1] }
 
-export function useTyping(where: Where) {
+export function useTyping(grid: Grid, focus: () => void) {
   const study = useStudy()
-  const text = ref<string | null>(null)
+  const typing = ref<Typing | null>(null)
+  const text = computed({
+    get: () => typing.value?.text ?? '',
+    set: (to) => typing.value && (typing.value = { ...typing.value, text: to }),
+  })
 
-  async function keep(rows: number, columns: number): Promise<void> {
-    const cell = where.cell()
-    const typed = text.value
-    text.value = null
-    where.move(rows, columns)
-    if (!cell || typed === null || typed === cell.text) return
-    const entries = { [cell.record]: typed }
-    await study.take({ do: 'set entries', format: 1, variable: cell.variable, entries })
+  /** Begins with a text, or with what stands there. */
+  function begin(first?: string): boolean {
+    const { row, column } = grid.at.value
+    const [tag, record] = [grid.tags.value[column], grid.record(row)]
+    const cell = tag ? grid.cell(row, tag.id) : null
+    if (!tag || record === null || !cell || !study.session) return false
+    const seen = study.session.seen(row, tag.id)
+    typing.value = { record, variable: tag.id, row, text: first ?? cell.text, was: cell.text, seen }
+    return true
+  }
+
+  /** Keeps what was typed, if it is anything else; where it was begun, whatever has moved since. */
+  function keep(): void {
+    const typed = typing.value
+    typing.value = null
+    if (!typed || typed.text === typed.was) return
+    const { record, variable, text: entry, seen } = typed
+    void study.type({ record, variable, text: entry }, seen)
+  }
+
+  function keepAndMove(rows: number, columns: number): void {
+    keep()
+    grid.choose(grid.at.value.row + rows, grid.at.value.column + columns)
+    focus()
   }
 
   /** Whether the key was for typing. */
   function onKey(event: KeyboardEvent): boolean {
-    if (text.value !== null) {
+    if (typing.value) {
       const move = MOVES[(event.shiftKey ? 'Shift+' : '') + event.key]
-      if (move && !event.ctrlKey) void keep(...move)
-      else if (event.key === 'Escape') text.value = null
-      else return true
+      if (event.ctrlKey && event.key === 'Enter') return false
+      if (move && !event.ctrlKey) keepAndMove(...move)
+      else if (event.key === 'Escape') {
+        typing.value = null
+        focus()
+      } else return true
       event.preventDefault()
       return true
     }
     const plain = !event.ctrlKey && !event.altKey && !event.metaKey
-    if (!plain || !where.cell() || !(event.key.length === 1 || event.key === 'Enter' || event.key === 'F2')) return false
-    text.value = event.key.length === 1 ? event.key : where.cell()!.text
+    if (!plain || !(event.key.length === 1 || event.key === 'Enter' || event.key === 'F2')) return false
+    if (!begin(event.key.length === 1 ? event.key : undefined)) return false
     event.preventDefault()
     return true
   }
 
-  return { text, keep, onKey }
+  return { typing, text, begin, keep, onKey }
 }

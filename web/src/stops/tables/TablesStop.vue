@@ -18,13 +18,15 @@ const shown = computed(() => {
   return study.variables.filter((tag) => !sought || `${tag.name} ${tag.label}`.toLowerCase().includes(sought))
 })
 const ids = computed(() => picked.value.filter((id) => study.byId.has(id)))
-const tables = useAsked(
-  () => [ids.value.join(','), study.revision] as const,
-  ([variables]) =>
-    variables
-      ? got(api.GET('/api/studies/{study_id}/tables', { params: { path: { study_id: study.id }, query: { variables } } }))
-      : null,
+const looks = useAsked(
+  'tables',
+  () => [study.id, ids.value, study.stamp({ tags: ids.value, entries: ids.value, shelves: ['list'], records: true })] as const,
+  ([study_id, variables]) => {
+    const views = variables.map((variable) => ({ view: 'distribution' as const, variable }))
+    return views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views } })) : null
+  },
 )
+const tables = computed(() => looks.value?.shown ?? [])
 
 function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   const on = picked.value.includes(id)
@@ -47,7 +49,7 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
       <p class="soft hint">Hold Ctrl to pick several.</p>
     </aside>
     <section class="cards scroll" tabindex="-1">
-      <VariableCard v-for="table in tables ?? []" :key="table.id" :table="table" />
+      <VariableCard v-for="table in tables" :key="table.id" :table="table" />
       <div v-if="!ids.length" class="empty">
         <h2>Pick a variable</h2>
         <p>Coded variables give a frequency table, measured ones their figures. Labels stand in the code list's order.</p>

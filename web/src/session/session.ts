@@ -1,0 +1,172 @@
+/** One session of a study in a window: what is shown, what is meant, and what others did, in plain TypeScript. */
+import type { AnyStep, Overview, TagStrip } from '@/api/client'
+import type { Refusal } from '@/api/refusal'
+import { Cells } from './cells'
+import { Queue } from './queue'
+import { type Looks, Stamps } from './stamps'
+import type { CellText, Done, Intention, Seen, Touched, Transport } from './types'
+
+export interface Server extends Transport {
+  /** The study at its head; of whoever names a revision only the tags that changed since. */
+  overview: (known: number | undefined) => Promise<Overview>
+}
+
+export interface Shows {
+  /** Something that is shown is otherwise. */
+  changed: () => void
+  /** Something could not be fetched, and can be asked for again. */
+  failed: (error: unknown, again: () => void) => void
+  stalled: (error: Refusal, again: () => void) => void
+}
+
+export class Session {
+  readonly queue: Queue
+  readonly cells: Cells
+  readonly stamps = new Stamps()
+  overview: Overview | null = null
+  tags = new Map<string, TagStrip>()
+  private newest = 0
+  private refreshing: Promise<void> | null = null
+  private open = true
+  private whole = false
+  private lastProvisional = 0
+  private provisional = new Map<number, { intention: Intention; record: number | null }>()
+
+  constructor(private readonly server: Server, private readonly shows: Shows, newId: () => string) {
+    this.cells = new Cells(shows.changed)
+    this.queue = new Queue(
+      server,
+      {
+        changed: shows.changed,
+        kept: (intention, done) => this.kept(intention, done),
+        refused: (intention) => this.refused(intention),
+        stalled: shows.stalled,
+      },
+      newId,
+    )
+  }
+
+  get revision(): number {
+    return this.overview?.revision ?? 0
+  }
+
+  /** Nothing that comes from now on concerns anybody. */
+  close(): void {
+    this.open = false
+  }
+
+  /** What is seen now, or of one entry. */
+  seen(row?: number, variable?: string): Seen {
+    return this.queue.seen(row === undefined || variable === undefined ? this.revision : this.cells.shownAt(row, variable, this.revision))
+  }
+
+  take(step: AnyStep, seen: Seen = this.seen()): Promise<Done> {
+    return this.queue.step(step, seen).done
+  }
+
+  /** Types one entry, as it was seen when its first key was pressed. */
+  type(cell: CellText, seen: Seen): Promise<Done> {
+    const step = (): AnyStep =>
+      ({ do: 'set entries', variable: cell.variable, entries: { [this.numberOf(cell.record)]: cell.text } }) as AnyStep
+    const { intention, done } = this.queue.step(step, seen, [cell])
+    this.cells.lay(intention)
+    return done
+  }
+
+  /** Begins a blank record; gives the number under which it goes until it has its own. */
+  addRecord(): { record: number; done: Promise<Done> } {
+    const record = --this.lastProvisional
+    const { intention, done } = this.queue.step({ do: 'add blank records', count: 1 } as AnyStep, this.seen())
+    this.provisional.set(record, { intention, record: null })
+    this.shows.changed()
+    return { record, done }
+  }
+
+  /** Records that are being made and are not among those shown, in order. */
+  coming(): number[] {
+    const shown = this.revision
+    return [...this.provisional]
+      .filter(([, each]) => each.intention.revision === null || each.intention.revision > shown)
+      .map(([record]) => record)
+  }
+
+  /** The number of a record, once it has one. */
+  numberOf(record: number): number {
+    return record > 0 ? record : (this.provisional.get(record)?.record ?? record)
+  }
+
+  move(to: 'undo' | 'redo' | 'go', state: number | null = null): Promise<Done> {
+    return this.queue.move(to, this.seen(), state).done
+  }
+
+  /** Hears of a revision, and what it touched. */
+  heard(revision: number, touched: Touched): void {
+    this.stamps.note(revision, touched)
+    this.cells.note(revision, touched)
+    this.newest = Math.max(this.newest, revision)
+    if (revision > this.revision) void this.refresh()
+  }
+
+  /** Something may have been missed: everything is looked at anew. */
+  async lookAgain(): Promise<void> {
+    const before = this.revision
+    await this.refresh(true)
+    if (this.revision !== before) {
+      this.stamps.noteAll(this.revision)
+      this.cells.note(this.revision, 'all')
+      this.shows.changed()
+    }
+  }
+
+  stamp(looks: Looks): number {
+    return this.stamps.of(looks)
+  }
+
+  /** Fetches the overview until it is as new as what was heard of. One at a time; an older answer is dropped. */
+  refresh(anyway = false): Promise<void> {
+    this.refreshing ??= this.fetch(anyway).finally(() => (this.refreshing = null))
+    return this.refreshing
+  }
+
+  private async fetch(anyway: boolean): Promise<void> {
+    for (let first = anyway; this.open && (first || !this.overview || this.whole || this.revision < this.newest); first = false) {
+      const known = this.whole ? undefined : this.overview?.revision
+      let found: Overview
+      try {
+        found = await this.server.overview(known)
+      } catch (error) {
+        if (this.open) this.shows.failed(error, () => void this.refresh(true))
+        return
+      }
+      if (this.open) this.accept(found)
+    }
+  }
+
+  private accept(found: Overview): void {
+    if (found.revision < this.revision) return // older than what is shown
+    const came = new Map(found.variables.map((each) => [each.id, each]))
+    const tags = found.order.map((id) => came.get(id) ?? this.tags.get(id))
+    this.whole = tags.some((each) => each === undefined)
+    if (this.whole) return // it says what changed of something that is not here: all of it is asked for
+    this.tags = new Map(tags.map((each) => [each!.id, each!]))
+    this.overview = found
+    this.newest = Math.max(this.newest, found.revision)
+    this.shows.changed()
+  }
+
+  private kept(intention: Intention, done: Done): void {
+    for (const [provisional, each] of this.provisional) {
+      if (each.intention === intention && done.outcome) {
+        each.record = done.outcome.account.arrived
+        this.cells.numbered(provisional, each.record)
+      }
+    }
+    this.heard(done.revision, done.touched)
+  }
+
+  private refused(intention: Intention): void {
+    this.cells.lift(intention)
+    for (const [record, each] of this.provisional) if (each.intention === intention) this.provisional.delete(record)
+    this.shows.changed()
+  }
+}

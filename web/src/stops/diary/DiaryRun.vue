@@ -1,0 +1,133 @@
+<script setup lang="ts">
+/** One run of work in the diary: a sentence; where it is several steps it opens to them. */
+import { computed, ref } from 'vue'
+
+import type { Schema } from '@/api/client'
+import { counted, moment } from '@/study/shown'
+import { useStudy } from '@/study/store'
+
+type Line = Schema['DiaryLineModel']
+
+const props = defineProps<{ run: Schema['DiaryRun'] }>()
+const study = useStudy()
+const open = ref(false)
+const newest = computed(() => props.run.lines[0]!)
+const several = computed(() => props.run.lines.length > 1)
+/** Where the study is within the run, the line is shown that it is at. */
+const here = computed(() => props.run.lines.some((line) => line.state === study.overview?.state))
+const shown = computed<{ line: Line; sentence: string; within: boolean }[]>(() => [
+  { line: newest.value, sentence: props.run.sentence, within: false },
+  ...(several.value && open.value ? props.run.lines.map((line) => ({ line, sentence: line.sentence, within: true })) : []),
+])
+const variables = (line: Line): string[] =>
+  several.value && line === newest.value ? [...new Set(props.run.lines.flatMap((each) => each.account.variables))] : line.account.variables
+const names = (line: Line): { id: string; name: string }[] =>
+  variables(line).slice(0, 6).map((id) => ({ id, name: study.byId.get(id)?.name ?? '' })).filter((each) => each.name)
+const at = (line: Line, within: boolean): boolean =>
+  within || !several.value ? line.state === study.overview?.state : here.value && !open.value
+</script>
+
+<template>
+  <li
+    v-for="{ line, sentence, within } in shown" :key="`${line.step_id}${within}`" :class="{ here: at(line, within), gone: !line.current, within }"
+    :data-test="within ? 'diary-step' : 'diary-line'"
+  >
+    <time class="soft">{{ moment(line.at) }}<br v-if="!within" />{{ within ? '' : line.by }}</time>
+    <span class="knot" aria-hidden="true" />
+    <div class="words">
+      <p>{{ sentence }}</p>
+      <p v-if="!within && (names(line).length || several)" class="soft names">
+        <router-link v-for="each in names(line)" :key="each.id" class="mono" :to="{ name: 'codebook', params: { study: study.id, variable: each.id } }">{{ each.name }}</router-link>
+        <span v-if="variables(line).length > 6">and {{ variables(line).length - 6 }} more</span>
+        <button v-if="several" class="act" :aria-expanded="open" data-test="open-run" @click="open = !open">{{ open ? 'close' : counted(run.lines.length, 'step') }}</button>
+      </p>
+    </div>
+    <span v-if="at(line, within)" class="now">the study is here</span>
+    <button v-else-if="within || !several || !open" class="act" data-test="go-here" @click="study.moveHead('go', line.state)">{{ line.current ? 'go back to here' : 'go to here' }}</button>
+  </li>
+</template>
+
+<style scoped>
+
+li {
+  display: grid;
+  grid-template-columns: 112px 16px 1fr 130px;
+  gap: 14px;
+  align-items: start;
+  padding: 9px 0;
+  position: relative;
+}
+
+time {
+  font-size: 12px;
+  text-align: right;
+}
+
+.knot {
+  width: 12px;
+  height: 12px;
+  margin: 4px 2px;
+  border-radius: 50%;
+  background: var(--leaf);
+  z-index: 1;
+}
+
+li::before {
+  content: '';
+  position: absolute;
+  left: 133px;
+  top: 0;
+  bottom: 0;
+  border-left: 2px solid var(--line2);
+}
+
+.gone .knot {
+  background: var(--paper);
+  border: 2px dashed var(--edge);
+}
+
+.gone .words {
+  color: var(--soft);
+}
+
+.here .knot {
+  box-shadow: 0 0 0 4px var(--leaf-pale);
+}
+
+.here .words {
+  font-weight: 600;
+}
+
+.names {
+  font-size: 12px;
+  font-weight: 400;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+}
+
+.names a {
+  color: var(--soft);
+  line-height: 24px;
+}
+
+.now {
+  font-size: 12.5px;
+  color: var(--leaf);
+  font-weight: 650;
+  text-align: right;
+}
+
+.act {
+  justify-self: end;
+}
+
+.within {
+  padding: 4px 0;
+  font-size: 13px;
+}
+
+.within .knot {
+  transform: scale(0.6);
+}
+</style>
