@@ -8,12 +8,7 @@ GreedyDual-Size).
 import sys
 import threading
 from collections.abc import Callable, Hashable, Mapping
-from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
-
-import numpy as np
-import pyarrow as pa
-from pydantic import BaseModel
 
 T = TypeVar("T")
 
@@ -40,23 +35,21 @@ class Same:
 
 def weight(value: object) -> int:
     """Bytes that a result takes. Whatever has `nbytes` says so itself; what it shares with others does not count."""
-    if isinstance(value, np.ndarray):
-        return int(value.nbytes)
-    if isinstance(value, pa.Array | pa.ChunkedArray):
-        return int(value.nbytes)
+    kind = type(value)
+    if kind in _PLAIN:
+        return sys.getsizeof(value)
     own = getattr(value, "nbytes", None)
-    if isinstance(own, int):
-        return own
-    size = sys.getsizeof(value)
+    if own is not None:
+        return int(own)
+    if kind in (tuple, list, frozenset, set):
+        return sys.getsizeof(value) + sum(map(weight, value))  # type: ignore[call-overload]
     if isinstance(value, Mapping):
-        return size + sum(weight(key) + weight(each) for key, each in value.items())
-    if isinstance(value, list | tuple | set | frozenset):
-        return size + sum(map(weight, value))
-    if isinstance(value, BaseModel):
-        return size + weight(value.__dict__)
-    if is_dataclass(value) and not isinstance(value, type):
-        return size + sum(weight(getattr(value, field.name)) for field in fields(value))
-    return size
+        return sys.getsizeof(value) + sum(weight(key) + weight(each) for key, each in value.items())
+    parts = getattr(value, "__dict__", None)
+    return sys.getsizeof(value) if parts is None else sys.getsizeof(value) + sum(map(weight, parts.values()))
+
+
+_PLAIN = frozenset({int, float, bool, str, bytes, type(None)})
 
 
 class _Held:
@@ -79,7 +72,7 @@ class Engine:
         self.limit = limit
         self.clock = clock
         self._held: dict[Hashable, _Held] = {}
-        self._making: dict[Hashable, threading.Event] = {}
+        self._making: dict[Hashable, threading.Event | None] = {}  # an event where somebody waits
         self._bytes = 0
         self._floor = 0.0
         self._lock = threading.Lock()
@@ -98,10 +91,10 @@ class Engine:
                     held.rank = self._floor + held.cost / held.weight
                     found: T = held.value
                     return found
-                making = self._making.get(key)
-                if making is None:
-                    self._making[key] = made = threading.Event()
+                if key not in self._making:
+                    self._making[key] = None
                     break
+                making = self._making[key] = self._making[key] or threading.Event()
             making.wait()
         try:
             begun = self.clock()
@@ -110,8 +103,9 @@ class Engine:
             return value
         finally:
             with self._lock:
-                del self._making[key]
-            made.set()
+                waited_for = self._making.pop(key)
+            if waited_for is not None:
+                waited_for.set()
 
     def known(self, key: Hashable) -> Any:
         """What is remembered under a key, or None; nothing is worked out."""

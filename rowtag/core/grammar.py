@@ -154,11 +154,17 @@ def most_decimals(canonical: Texts) -> int:
     return int(min(18, after[mark >= 0].max(initial=0)))
 
 
+_CANONICAL = r"^(?:0|-?(?:[1-9]\d{0,13}|(?:0|[1-9]\d{0,13})\.\d{0,3}[1-9]))$"
+"""Numbers of few digits that are spelled as they are shown."""
+
+
 def canonical_numbers(plain: Texts, values: Values) -> Texts:
     """One spelling for each value: no plus, no superfluous zeros, no exponent, no minus zero. Nulls stay null.
 
     Numbers of more than 18 significant digits are spelled as the double that they are.
     """
+    if pc.all(pc.match_substring_regex(plain, _CANONICAL), min_count=0).as_py() is not False:
+        return plain  # the usual case: nulls aside, all are spelled so already
     body = pc.utf8_ltrim(pc.utf8_ltrim(without_exponent(plain), "+-"), "0")
     trimmed = pc.utf8_rtrim(pc.utf8_rtrim(body, "0"), ".")
     body = pc.if_else(pc.match_substring(body, "."), trimmed, body)

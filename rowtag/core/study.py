@@ -176,7 +176,10 @@ class Study:
 
     def lens(self, id: str) -> Lens:
         """How the entries of a variable are read."""
-        tag, codes = self.tag(id), self.codes(id)
+        tag = self.tag(id)
+        if tag.code_list is None:
+            return tag.lens
+        codes = self.codes(id)
         return engine.get(("lens", Same(tag), Same(codes)), lambda: lens_of(tag, codes))
 
     def reading(self, id: str) -> Reading:

@@ -132,6 +132,11 @@ class Tag(Parts):
         given = parts.given()
         return self.with_parts(**given, **({"code_list": None} if "codes" in given else {}))
 
+    @cached_property
+    def lens(self) -> "Lens":
+        """How entries are read by its own code lines."""
+        return lens_of(self, self.codes)
+
     @property
     def wants_codes(self) -> bool:
         """Whether level and use call for a code list."""

@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 from rowtag.core.engine import engine
 from rowtag.core.frame import Frame
 from rowtag.core.study import Study, accepted_id
+from rowtag.core.tokens import large_texts
 from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, reading, words, worked_out
 
 Severity = Literal["error", "warning", "note"]
@@ -173,13 +174,18 @@ def records_of(
     return Frame(study).numbers_of(finding.variable, tokens, most, after)
 
 
+_NO_TEXTS = large_texts(())
+
+
 def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any]:
     """The tokens that a check is about and that nobody accepted, and how they are shown (Arrow)."""
     assert check.tokens is not None
     tokens, found = check.tokens(study, id), study.reading(id)
+    if not tokens.size:
+        return tokens, _NO_TEXTS
     shown = found.texts(tokens) if check.as_recorded else found.canonical(tokens)
     quiet = accepted_entries(study, check.name, id)
-    if not quiet or not tokens.size:
+    if not quiet:
         return tokens, shown
     kept = ~pc.is_in(shown, pa.array(quiet, shown.type)).to_numpy(zero_copy_only=False)
     return tokens[kept], shown.filter(pa.array(kept))
@@ -188,6 +194,8 @@ def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any]:
 def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64]]:
     """The different entries that a check is about (Arrow), and how often each occurs."""
     tokens, shown = _open(study, id, check)
+    if not tokens.size:
+        return shown, np.empty(0, np.int64)
     grouped = pc.dictionary_encode(shown)
     totals = np.bincount(grouped.indices.to_numpy(zero_copy_only=False), weights=study.counts(id)[tokens])
     return grouped.dictionary, totals.astype(np.int64)

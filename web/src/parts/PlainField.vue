@@ -6,25 +6,26 @@ defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
 const text = ref(props.value)
 const field = ref<HTMLTextAreaElement>()
-let leaving = false
+/** What was kept last: the same text is not kept twice, another one at once. */
+let kept = props.value
 
 watch(
   () => props.value,
   (value) => {
-    text.value = value
+    text.value = kept = value
   },
 )
 
-async function done(everywhere = false): Promise<void> {
+function done(everywhere = false): void {
   const typed = text.value.replace(/\s*\n\s*/g, ' ').trim()
-  if (leaving || typed === props.value) return
-  leaving = true
-  await (everywhere && props.keepAll ? props.keepAll(typed) : props.keep(typed))
-  leaving = false
+  if (typed === kept) return
+  kept = typed
+  const sent = Promise.resolve(everywhere && props.keepAll ? props.keepAll(typed) : props.keep(typed))
+  void sent.then((outcome) => outcome === undefined && kept === typed && (kept = props.value)) // refused: it can be tried again
 }
 
 function restore(): void {
-  text.value = props.value
+  text.value = kept
   void nextTick(() => field.value?.blur())
 }
 

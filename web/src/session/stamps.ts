@@ -19,8 +19,11 @@ export class Stamps {
   private order = 0
   private records = 0
   private everything = 0
+  /** How often anything was noted. */
+  version = 0
 
   note(revision: number, touched: Touched): void {
+    this.version++
     for (const id of touched.tags) this.tags.set(id, revision)
     for (const id of touched.entries) this.entries.set(id, revision)
     for (const shelf of touched.shelves) this.shelves.set(shelf, revision)
@@ -32,6 +35,7 @@ export class Stamps {
 
   /** Nobody knows what happened up to a revision: everything may be otherwise. */
   noteAll(revision: number): void {
+    this.version++
     this.everything = revision
   }
 

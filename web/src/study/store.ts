@@ -19,29 +19,36 @@ type Outcome = Schema['StepOutcome']
 export const useStudy = defineStore('study', () => {
   const id = ref('')
   const session = shallowRef<Session | null>(null)
+  /** Counts what happens to entries and to what waits; the rest is told by the values themselves. */
   const tick = ref(0)
+  const overview = shallowRef<Overview | null>(null)
+  const byId = shallowRef(new Map<string, TagStrip>())
+  const stamps = ref(0)
+  const busy = ref(0)
   const show = useLocalStorage<Show>('row-tag-show', 'both')
   const checked = ref(0)
   let stopListening: () => void = () => undefined
 
-  /** What the session says now; followed by whatever is computed from it. */
-  const now = <T>(of: (session: Session) => T, otherwise: T): T => {
-    void tick.value
-    return session.value ? of(session.value) : otherwise
-  }
-  const overview = computed<Overview | null>(() => now((each) => each.overview, null))
   const revision = computed(() => overview.value?.revision ?? 0)
-  const byId = computed<Map<string, TagStrip>>(() => now((each) => each.tags, new Map()))
   const variables = computed<TagStrip[]>(() => [...byId.value.values()])
-  const busy = computed(() => now((each) => each.queue.length, 0))
+
+  /** What the session says now. */
+  function changed(mine: Session): void {
+    if (session.value !== mine) return
+    overview.value = mine.overview
+    byId.value = mine.tags
+    stamps.value = mine.stamps.version
+    busy.value = mine.queue.length
+    tick.value++
+  }
 
   async function open(study: string): Promise<void> {
     close()
     id.value = study
-    const mine = new Session(
+    const mine: Session = new Session(
       serverOf(study),
       {
-        changed: () => tick.value++,
+        changed: () => changed(mine),
         failed: complainOf,
         stalled: (error, again) => complain(error, [{ word: 'Try again', go: again }]),
       },
@@ -64,10 +71,12 @@ export const useStudy = defineStore('study', () => {
     stopListening()
     session.value?.close()
     session.value = null
+    overview.value = null
+    byId.value = new Map()
   }
 
   /** The revision that last touched what is looked at: part of the key of whatever depends on it. */
-  const stamp = (looks: Looks): number => now((each) => each.stamp(looks), 0)
+  const stamp = (looks: Looks): number => (void stamps.value, session.value?.stamp(looks) ?? 0)
 
   async function refresh(): Promise<void> {
     await session.value?.lookAgain()
