@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All records by all variables: only what is in sight is drawn and fetched. */
-import { useTemplateRef } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 
 import LevelSign from '@/parts/LevelSign.vue'
 import { useStudy } from '@/study/store'
@@ -23,6 +23,9 @@ const placed = (column: { index: number; start: number; size: number }): Record<
   column.index < frozen.value
     ? { left: `${left.value}px`, width: `${column.size}px` }
     : { transform: `translateX(${column.start}px)`, width: `${column.size}px` }
+
+/** The column that is typed in: the field goes with its variable, wherever that is moved. */
+const typedIn = computed(() => shownColumns.value.find((each) => tags.value[each.index]?.id === typing.value?.variable))
 
 /** The number of a record; one that is only being made has none yet. */
 const numbered = (row: number): string => {
@@ -68,12 +71,9 @@ defineExpose({ goTo, keep, chosen, rowCount })
           :style="placed(column)"
           @click="choose(row.index, column.index)" @dblclick="beginAt(row.index, column.index)"
         />
-        <template v-for="column in shownColumns" :key="`typed-${String(column.key)}`">
-          <CellInput
-            v-if="typing?.row === row.index && typing.variable === tags[column.index]!.id" v-model="text" :class="{ frozen: column.index < frozen }"
-            :style="placed(column)" @blur="keep"
-          />
-        </template>
+        <CellInput
+          v-if="typing?.row === row.index && typedIn" v-model="text" :class="{ frozen: typedIn.index < frozen }" :style="placed(typedIn)" @blur="keep"
+        />
       </div>
     </div>
   </div>
