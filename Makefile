@@ -39,7 +39,7 @@ test: $(SITE)
 	$(BIN)/ruff check .
 	$(BIN)/mypy rowtag
 	cd web && npm run --silent lint && npm run --silent check
-	$(BIN)/pytest -q
+	$(BIN)/pytest -q -n 2
 
 bench: .venv/installed
 	$(BIN)/python -m bench --large

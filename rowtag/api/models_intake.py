@@ -10,10 +10,10 @@ from rowtag.core.study import Study
 from rowtag.core.tables import commonest
 from rowtag.core.tag import Tag, Type
 from rowtag.core.views import FillCounts
+from rowtag.formats.encodings import ENCODINGS
 from rowtag.formats.fields import FieldSource
 from rowtag.formats.intake import Holding, Kind
 from rowtag.formats.table import Picture, Settings
-from rowtag.formats.text import ENCODINGS
 from rowtag.service.intake import Choice, Column
 from rowtag.service.more import More
 

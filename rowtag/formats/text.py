@@ -17,16 +17,7 @@ from typing import BinaryIO
 
 from rowtag.core.errors import BadInput, Place, TooLarge, UnreadableFile, not_stored
 from rowtag.core.words import megabytes
-
-ENCODINGS = {
-    "utf-8": "UTF-8",
-    "utf-16": "UTF-16",
-    "cp1252": "Windows-1252",
-    "iso-8859-1": "Latin-1",
-    "iso-8859-15": "Latin-9",
-    "mac-roman": "Mac Roman",
-}
-"""Encodings that can be chosen, and how they are called."""
+from rowtag.formats.encodings import ENCODINGS, probable_encoding
 
 SAMPLE = 256 * 1024
 """Bytes at the begin and at the end that are looked at before a file is read."""
@@ -44,8 +35,8 @@ _MAGIC = {
     b"PAR1": "a Parquet file",
     b"SQLite format 3": "a database",
 }
-_USUAL = frozenset("äöüßéèêëàáâíóôúñçåøæÄÖÜÉÅØ’‘“”„–—…€£°²½«»")
-"""Characters beyond ASCII that answers usually hold; they tell one encoding from another."""
+_AROUND = 64 << 10
+"""Bytes around the first that is no UTF-8 by which the encoding is told."""
 
 Bytes = mmap.mmap | bytes
 
@@ -86,14 +77,19 @@ class Text:
                 )
 
     def guess_encoding(self) -> str:
-        """UTF-16 by its mark or its many zeros, UTF-8 when the whole file is, else by the letters that come out."""
+        """UTF-16 by its mark or its many zeros, UTF-8 when the whole file is, else what is probable by its letters."""
         head = self.bytes[:SAMPLE]
         if head.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)) or _wide(head):
             return "utf-16"
         if self._unsound is None:
             return "utf-8"
-        around = head + self.bytes[max(0, self._unsound - _BLOCK) : self._unsound + _BLOCK]
-        return max(("cp1252", "iso-8859-15", "mac-roman", "iso-8859-1"), key=lambda code: _usual_in(around, code))
+        return probable_encoding(self._around(self._unsound))
+
+    def _around(self, at: int) -> bytes:
+        """Whole lines around a place, as far as they are not too long."""
+        begin = self.bytes.rfind(b"\n", 0, max(0, at - _AROUND)) + 1
+        around = bytes(self.bytes[max(begin, at - 2 * _AROUND) : at + 2 * _AROUND])
+        return around[: around.rfind(b"\n") + 1] or around
 
     @cached_property
     def _unsound(self) -> int | None:
@@ -167,7 +163,7 @@ class Text:
             raise UnreadableFile(
                 f"The file is not {ENCODINGS[encoding_of(codec)]}: a character in row {lines + before.count(chr(10)):,}"
                 " cannot be read.",
-                remedy="Choose another encoding, such as Windows-1252.",
+                remedy="Choose another encoding, such as Windows-1252, Western.",
                 where=Place(
                     self.name,
                     row=lines + before.count("\n"),
@@ -231,15 +227,6 @@ def _unpacked(packed: BinaryIO, name: str) -> Iterator[bytes]:
 def _wide(head: bytes) -> bool:
     """Whether every other byte is mostly zero, as in Western text in UTF-16 without a mark."""
     return len(head) >= 8 and max(head[0::2].count(0), head[1::2].count(0)) > 0.4 * (len(head) / 2)
-
-
-def _usual_in(data: bytes, encoding: str) -> int:
-    """How many characters of the usual ones come out under an encoding; none where it cannot be."""
-    try:
-        text = data.decode(encoding)
-    except UnicodeDecodeError:
-        return -1
-    return sum(character in _USUAL for character in text)
 
 
 # Lines --------------------------------------------------------------------------------------------

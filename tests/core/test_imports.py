@@ -7,7 +7,10 @@ import pytest
 
 ALLOWED = {
     "rowtag.core": {"lark", "numpy", "pyarrow", "pydantic", "rowtag.core"},
-    "rowtag.formats": {"numpy", "orjson", "pyarrow", "pydantic", "python_calamine", "rowtag.core", "rowtag.formats"},
+    "rowtag.formats": {
+        "charset_normalizer", "numpy", "orjson", "pyarrow", "pydantic", "python_calamine", "rowtag.core",
+        "rowtag.formats",
+    },
     "rowtag.documents": {"numpy", "pyarrow", "pydantic", "rowtag.core", "rowtag.formats", "rowtag.documents"},
     "rowtag.store": {
         "alembic", "fcntl", "numpy", "orjson", "platformdirs", "pyarrow", "sqlalchemy", "rowtag.core", "rowtag.store",

@@ -59,3 +59,46 @@ def test_encodings(tmp_path: Path, encoding: str) -> None:
     assert bytes(data[begin_of(data) :]).decode() == "größe;café;5 €\n"
     assert told == encoding.removesuffix("-sig")
     opened.close()
+
+
+HOLD = {
+    "cp1251 koi8-r iso-8859-5 cp866": "Да, конечно|Иногда поливаю утром|Очень доволен|Лист ожидания",
+    "koi8-u": "Так, звичайно|Іноді поливаю вранці|Дуже задоволений ділянкою|їжа і ґрунт",
+    "cp1250 iso-8859-2": "Ano, určitě|Někdy zalévám ráno|Čekací listina|příliš žluťoučký kůň",
+    "cp1254 iso-8859-9": "Hayır, bilmiyorum|Bazen sabahları sularım|Bahçeden çok memnunum|ağaç, şeftali",
+    "cp1257 iso-8859-13": "Ne, nežinau|Kartais laistau rytą|Norėčiau daugiau vandens|Laukiančiųjų sąrašas",
+    "cp1253 iso-8859-7": "Ναι, βέβαια|Όχι, δεν ξέρω|Πολύ ευχαριστημένος|Θα ήθελα νερό",
+    "cp1255 iso-8859-8": "כן, בוודאי|לא, אני לא יודע|מרוצה מאוד מהגינה|רשימת המתנה",
+    "cp1256 iso-8859-6": "نعم، بالطبع|لا أعرف|أسقي أحيانا في الصباح|قائمة الانتظار",
+    "cp932 euc-jp": "はい、もちろん|いいえ、わかりません|もっと水がほしい|順番待ち",
+    "gb18030": "是的，当然|不，我不知道|有时早上浇水|对菜园非常满意",
+    "big5": "是的，當然|不，我不知道|有時早上澆水|對菜園非常滿意",
+    "cp949": "예, 물론입니다|아니요, 모릅니다|가끔 아침에 물을 줍니다|대기 명단",
+    "cp1252 mac-roman iso-8859-15": "Ja, natürlich|größer, schöner|Gieße früh|Überall",
+}
+"""Answers in many languages, under the encodings that they may come in."""
+
+
+@pytest.mark.parametrize("encoding", [each for names in HOLD for each in names.split()])
+def test_encodings_are_told_by_the_letters_that_come_out(tmp_path: Path, encoding: str) -> None:
+    """Files in the encodings of many scripts are guessed, brought in to the letter, and refused when they cannot be."""
+    answers = next(text for names, text in HOLD.items() if encoding in names.split()).split("|")
+    written = "plot_no,answer\n" + "".join(f"{n:04d},{answers[n % 4]}\n" for n in range(16))
+    path = tmp_path / "answers.csv"
+    path.write_bytes(written.encode(encoding))
+    file = Text(path, path.name)
+    guessed = file.guess_encoding()
+    assert bytes(file.utf8(guessed)).decode() == written, guessed
+    assert bytes(file.utf8(encoding)).decode() == written
+    file.close()
+
+
+def test_a_long_file_is_told_by_where_it_is_not_plain(tmp_path: Path) -> None:
+    """Megabytes of plain text before the first letter beyond ASCII change nothing, and cost little."""
+    path = tmp_path / "long.csv"
+    path.write_bytes(
+        b"a,b\n" + b"1,2\n" * 700_000 + "3,Очень доволен участком\n4,Хотелось бы больше воды\n".encode("cp1251") * 20
+    )
+    file = Text(path, path.name)
+    assert file.guess_encoding() == "cp1251"
+    file.close()

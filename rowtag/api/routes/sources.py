@@ -10,9 +10,9 @@ from rowtag.api.context import Here
 from rowtag.api.models import StepOutcome
 from rowtag.api.models_intake import CodebookFrom, OriginalRows, SourceModel
 from rowtag.core.errors import BadInput
+from rowtag.formats.encodings import ENCODINGS
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings
-from rowtag.formats.text import ENCODINGS
 from rowtag.service.intake import codebook_of
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["sources"])
