@@ -9,7 +9,7 @@ import statistics
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from bench import measures
+from bench import keeping, measures
 from bench.data import write
 
 REPORT = Path(__file__).parent.parent / "docs" / "bench.md"
@@ -74,6 +74,10 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     reopened = measures.reopen(folder / "workspace")
     lines, variables, read = measures.document()
     growth, size, later = measures.many_edits(folder / "workspace", edits)
+    back, back_cold = keeping.far_back(folder / "workspace")
+    each, first, last = keeping.new_records(folder)
+    strays = keeping.beside_strays(folder)
+    wait, step = keeping.readers_wait(folder)
     return [
         ("bring in delimited text, propose all tags, stored durably", f"{bring.seconds:.2f} ×", "1 ×"),
         ("its memory above the idle process, as a multiple of the file", f"{bring.memory:.1f} ×", "6 ×"),
@@ -90,6 +94,24 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
         ("reopening after a restart, to the first page", f"{reopened:.2f} s", "1 s"),
         (f"the same after {edits:,} edits", f"{later:.2f} s", "1 s"),
         (f"growth of the study's file by {edits:,} edits", f"{growth:.1f} MB on {size:.1f} MB", ""),
+        ("an entry in a new record, 1,000 records × 60 below 50,000: in the file", f"{each:.0f} bytes", ""),
+        (
+            "the same: kept, 95th percentile in the first and the last hundred records",
+            f"{first * 1000:.1f} ms, {last * 1000:.1f} ms",
+            "25 ms",
+        ),
+        (
+            "a step in a study of 1,000 variables, kept and shown, 95th percentile",
+            f"{keeping.wide(folder) * 1000:.0f} ms",
+            "",
+        ),
+        ("60 edits beside 100,000 different strays, with their checks: memory", f"{strays:.1f} MB", ""),
+        (
+            "50 steps back, to all tags shown; the same after a restart",
+            f"{back * 1000:.0f} ms, {back_cold * 1000:.0f} ms",
+            "",
+        ),
+        ("the longest wait of a reader during a step over 30 × 1,000,000", f"{wait * 1000:.0f} ms of {step:.1f} s", ""),
     ]
 
 

@@ -19,9 +19,8 @@ import xlsxwriter
 from python_calamine import CalamineWorkbook
 
 from bench.data import KINDS, questionnaire, write
-from rowtag.core import reading, study
-from rowtag.core.checks import base as checks
 from rowtag.core.checks import findings_on, run_checks
+from rowtag.core.engine import engine
 from rowtag.core.records import page
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Study
@@ -53,9 +52,7 @@ def yardstick(path: Path) -> float:
 
 def forget() -> None:
     """Makes the next reading start cold."""
-    reading.forget()
-    study.forget()
-    checks.forget()
+    engine.forget()
 
 
 def bring_in(path: Path, folder: Path, times: int = 9) -> Cost:
@@ -270,7 +267,9 @@ def many_edits(folder: Path, edits: int) -> tuple[float, float, float]:
 
 
 def _settled_size(file: StudyFile, path: Path) -> int:
-    """Bytes of a study's file once its log is written back."""
+    """Bytes of a study's file once its log is written back, by whoever has begun to and by ourselves."""
+    if file._log._running is not None:
+        file._log._running.result()
     with file._engine.connect() as connection:
         connection.exec_driver_sql("COMMIT")
         connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")

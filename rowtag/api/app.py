@@ -14,6 +14,7 @@ from rowtag import __version__
 from rowtag.api import problems
 from rowtag.api.context import Context, user_name
 from rowtag.api.guard import COOKIE, ENTRANCE, Guard
+from rowtag.api.models import share_of
 from rowtag.api.problems import Problem, reply
 from rowtag.api.routes import ROUTERS
 from rowtag.core.engine import engine
@@ -21,6 +22,7 @@ from rowtag.service.announcer import Announcer, Event
 from rowtag.service.beside import Beside
 from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
+from rowtag.service.looking import Totals
 from rowtag.store.workspace import Workspace
 
 SITE = Path(__file__).parent / "site"
@@ -55,7 +57,9 @@ def create_app(
     if workspace is not None:
         announcer = Announcer()
         beside = Beside(lambda id, revision: announcer.announce(id, Event("checked", {"revision": revision})))
-        app.state.context = Context(workspace, Files(workspace), Jobs(), announcer, beside, user_name())
+        app.state.context = Context(
+            workspace, Files(workspace), Jobs(), announcer, beside, Totals(share_of), user_name()
+        )
         engine.clock = time.perf_counter
     problems.install(app)
     for router in ROUTERS:

@@ -10,6 +10,7 @@ from rowtag.service.announcer import Announcer, Event
 from rowtag.service.beside import Beside
 from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
+from rowtag.service.looking import Totals
 from rowtag.store.diary import Outcome
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
@@ -24,6 +25,7 @@ class Context:
     jobs: Jobs
     announcer: Announcer
     beside: Beside
+    totals: Totals
     by: str
 
     def study(self, id: str) -> StudyFile:

@@ -19,6 +19,7 @@ from rowtag.core.worked_out import accepted, entries, reading, records, words, w
 from rowtag.formats.writers import WRITERS, Writer
 from rowtag.formats.written import Options
 from rowtag.service.handover import usual_writers
+from rowtag.service.looking import Share
 
 _ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
 
@@ -327,13 +328,10 @@ def changes_of(before: Study, after: Study, ids: Iterable[str]) -> list[TagChang
     return out
 
 
-def sum_of(fills: Iterable[FillCounts]) -> FillCounts:
-    """Several fills together."""
-    total = dict.fromkeys(FillCounts.model_fields, 0)
-    for fill in fills:
-        for name in total:
-            total[name] += getattr(fill, name)
-    return FillCounts(**total)
+def share_of(study: Study, id: str) -> Share:
+    """What one variable adds to the totals of a study."""
+    strip = strip_of(study, id)
+    return Share(study.fill(id), len(findings_on(study, id)), int(strip.ready))
 
 
 def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:

@@ -107,6 +107,23 @@ class Engine:
             if waited_for is not None:
                 waited_for.set()
 
+    def latest(self, key: Hashable, version: Hashable, make: Callable[[], T]) -> T:
+        """What `make` gives for a version of something of which only the newest version is worth remembering."""
+        found = self.known(key)
+        if found is not None and found[0] == version:
+            value: T = found[1]
+            return value
+        made = make()
+        self.drop(key)
+        self._keep(key, (version, made), 0.0)
+        return made
+
+    def drop(self, key: Hashable) -> None:
+        """Lets go of what is remembered under a key."""
+        with self._lock:
+            held = self._held.pop(key, None)
+            self._bytes -= held.weight if held is not None else 0
+
     def known(self, key: Hashable) -> Any:
         """What is remembered under a key, or None; nothing is worked out."""
         with self._lock:
@@ -122,8 +139,9 @@ class Engine:
     def _keep(self, key: Hashable, value: object, cost: float) -> None:
         heavy = weight(value) + SMALL
         with self._lock:
+            before = self._held.get(key)
             self._held[key] = _Held(value, max(cost, 1e-6), heavy, self._floor)
-            self._bytes += heavy
+            self._bytes += heavy - (before.weight if before is not None else 0)
             if self._bytes > self.limit:
                 self._make_room()
 

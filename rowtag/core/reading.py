@@ -70,6 +70,15 @@ class Fill:
         """The same entries among so many records: the rest are blank."""
         return replace(self, blank=records - self.valid - self.missing - self.stray)
 
+    def __sub__(self, other: "Fill") -> "Fill":
+        return Fill(
+            self.valid - other.valid,
+            self.missing - other.missing,
+            self.blank - other.blank,
+            self.unreadable - other.unreadable,
+            self.unlisted - other.unlisted,
+        )
+
     def __add__(self, other: "Fill") -> "Fill":
         return Fill(
             self.valid + other.valid,
@@ -221,8 +230,10 @@ def read_column(column: Column, lens: Lens) -> Reading:
     """How all tokens of a column read under a lens."""
     if len(column.segments) == 1:
         return Reading.of((read_segment(column.segments[0], lens),))
-    return engine.get(
-        ("read all", tuple(segment.serial for segment in column.segments), lens),
+    serials = tuple(segment.serial for segment in column.segments)
+    return engine.latest(
+        ("read all", serials[0], lens),
+        serials,
         lambda: Reading.of(tuple(read_segment(segment, lens) for segment in column.segments)),
     )
 

@@ -188,8 +188,7 @@ class Study:
 
     def counts(self, id: str) -> npt.NDArray[np.int64]:
         """How often each token of a variable occurs."""
-        key = "counts", self.column(id).serial, self.records.gone, self.records.arrived
-        return engine.get(key, lambda: with_blanks(_filled(self, id), self.records.count))
+        return with_blanks(_filled(self, id), self.records.count)
 
     def values(self, id: str, *states: State) -> tuple[npt.NDArray[Any], npt.NDArray[np.int64]]:
         """The distinct numbers (or days, or seconds) of entries in some states, valid ones unless said otherwise.
@@ -291,9 +290,13 @@ def _filled(study: Study, id: str) -> npt.NDArray[np.int64]:
 
     def count() -> npt.NDArray[np.int64]:
         earlier = column.came() if column.came is not None else None
-        known = None if earlier is None else engine.known(("filled", earlier.serial, records.gone))
+        before = None if earlier is None else ("filled", earlier.serial, records.gone)
+        known = None if before is None else engine.known(before)
         told = None if known is None or earlier is None else column.counts_after(earlier, known, records.present)
-        return column.counts_filled(records.present) if told is None else told
+        if told is None:
+            return column.counts_filled(records.present)
+        engine.drop(before)  # of a column that is edited again and again only the newest counts are kept
+        return told
 
     return engine.get(("filled", column.serial, records.gone), count)
 

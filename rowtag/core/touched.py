@@ -169,7 +169,7 @@ class Touched:
     order: bool
     records: bool
     readers: frozenset[str]
-    """Variables that read by a shared list that differs."""
+    """Variables that read by a shared list that differs, or on which something else was accepted."""
 
     @cached_property
     def variables(self) -> frozenset[str]:
@@ -213,7 +213,10 @@ def touched(before: Study, after: Study) -> Touched:
         if shelf != "variable"
     }
     lists = items["list"]
-    readers = (id for id, each in now.items() if each.tag.code_list in lists) if lists else ()
+    readers = {id for id, each in now.items() if each.tag.code_list in lists} if lists else set()
+    for id in items["accepted"]:
+        each = after.shelves["accepted"].get(id) or before.shelves["accepted"][id]
+        readers |= {each.variable} & now.keys()
     came, gone = frozenset(now.keys() - was.keys()), frozenset(was.keys() - now.keys())
     return Touched(
         tags=tags,

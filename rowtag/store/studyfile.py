@@ -268,7 +268,7 @@ class StudyFile:
                 return known
             applied = self._applied(asked, here)
             with self._writing_lock:
-                if self._now is here and self.outcome(step_id) is None:
+                if self._now is here:  # nothing was kept since, under this id neither
                     return self._kept(asked, here, applied)
         with self._writing_lock:
             known = self.outcome(step_id)

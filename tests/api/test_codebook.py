@@ -3,6 +3,9 @@
 import pytest
 from fastapi.testclient import TestClient
 
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.steps.tags import Define
+from rowtag.core.tag import Parts
 from rowtag.store.workspace import Workspace
 from tests.conftest import brought_in
 
@@ -107,3 +110,45 @@ def test_a_study_whose_variables_are_all_removed(client: TestClient, study: str)
     assert client.post(f"{url}/widths", json={}).json()["widths"] == []
     client.post(f"{url}/head", json={"to": "undo", "expected": removed["revision"]})
     assert client.get(f"{url}/records").json()["columns"] == before
+
+
+def test_code_lines_are_read_as_documents_are(client: TestClient) -> None:
+    """Typed or pasted lines, however they are written; every one is a line."""
+    text = "1. Yes\n2) No\n\n35 .. 59 = Middle\n.. 34 Young\nwell .. no\n99 refused\nWaiting = 3\n4"
+    lines = client.post("/api/code-lines", json={"text": text}).json()["lines"]
+    assert [(each["code"], each["low"], each["high"], each["label"], each["reason"]) for each in lines] == [
+        ("1", None, None, "Yes", None), ("2", None, None, "No", None), (None, "35", "59", "Middle", None),
+        (None, None, "34", "Young", None), ("well", None, None, ".. no", None),
+        ("99", None, None, "refused", "refused"), ("3", None, None, "Waiting", None), ("4", None, None, "", None),
+    ]  # fmt: skip
+
+
+def test_an_entry_with_dots_is_listed_as_it_stands(client: TestClient, workspace: Workspace) -> None:
+    """“well .. no” is one entry, not a range: its row says so, and listing it lists that."""
+    study = brought_in(workspace, "plot;mood\n1;well .. no\n2;fine\n3;fine\n")
+    mood = client.get(f"/api/studies/{study}").json()["variables"][1]["id"]
+    page = client.get(f"/api/studies/{study}/variables/{mood}").json()
+    rows = {row["code"]: (row["low"], row["high"]) for row in page["table"]["rows"]}
+    assert rows["well .. no"] == (None, None)
+
+
+def test_the_diary_goes_back_to_the_first_step(client: TestClient, workspace: Workspace) -> None:
+    """Page by page, however many steps there are; runs are told in one line."""
+    study = brought_in(workspace)
+    file = workspace.study(study)
+    plot, tenure, _ = file.study.order
+    for number in range(30):
+        file.take(SetEntries(variable=tenure, entries={number % 6 + 1: str(number)}), f"typed-{number:04}")
+        if number % 10 == 9:
+            file.take(Define(variables=(plot,), parts=Parts(label=f"Label {number}")), f"label-{number:04}")
+    sentences, before = [], None
+    while True:
+        query = {"most": 8} | ({"before": before} if before else {})
+        page = client.get(f"/api/studies/{study}/diary", params=query).json()
+        sentences += [(run["sentence"], len(run["lines"])) for run in page["runs"]]
+        before = page["more"]
+        if before is None:
+            break
+    assert page["count"] == 34 and sum(number for _, number in sentences) == 34
+    assert sentences[-1] == ("Brought in 6 records × 3 variables from plots.csv.", 1)
+    assert ("Typed 7 entries into tenure, records 1 to 6.", 7) in sentences

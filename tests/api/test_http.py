@@ -85,7 +85,8 @@ def test_steps_previews_and_moves(client: TestClient, study: str) -> None:
     assert again == done
     assert overview(client, study)["undo"] == done["sentence"]
     head = {"to": "undo", "expected": base + 1}
-    assert client.post(f"/api/studies/{study}/head", json=head).json() == {"revision": base + 2}
+    moved = client.post(f"/api/studies/{study}/head", json=head).json()
+    assert moved["revision"] == base + 2 and moved["touched"]["tags"] == [tenure]
     assert client.post(f"/api/studies/{study}/head", json=head).status_code == 409
     assert overview(client, study)["redo"] == done["sentence"]
     newest = client.get(f"/api/studies/{study}/diary").json()["runs"][0]["lines"][0]
@@ -124,9 +125,9 @@ def test_a_page_of_records(client: TestClient, study: str) -> None:
     assert [column["states"][at] for at in column["index"]] == [3, 0, 2]
     assert client.get(f"/api/studies/{study}/records", params={"stop": 9_999}).status_code == 422
     stray = client.get(f"/api/studies/{study}/next-stray", params={"record": 2, "variable": hours}).json()
-    assert stray == {"record": 5, "variable": hours}
+    assert stray == {"record": 5, "position": 4, "variable": hours}
     found = client.get(f"/api/studies/{study}/variables/{hours}/records", params={"entry": "n/a"}).json()
-    assert found == {"records": [5]}
+    assert found == {"records": [5], "positions": [4]}
 
 
 def test_checks_and_tables(client: TestClient, study: str) -> None:

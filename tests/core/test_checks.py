@@ -105,3 +105,12 @@ def test_the_records_of_a_finding() -> None:
     assert strays.next_after(0, None) == (2, "v")
     assert strays.next_after(2, "v") == (4, "v")
     assert strays.next_after(5, "v") is None
+
+
+def test_only_what_a_check_can_find_is_accepted() -> None:
+    """A check that does not exist cannot be accepted, nor one that finds nothing."""
+    study = study_of(["1", "9"])
+    with pytest.raises(BadInput, match="There is no check called “moonlight”"):
+        Accept(check="moonlight", variable="v", entries=("9",), reason="x").apply(study)
+    with pytest.raises(BadInput, match="finds nothing"):
+        Accept(check="unreadable entries", variable="v", reason="x").apply(study)

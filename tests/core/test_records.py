@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import CHUNK, column_of_texts
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays, page, record_numbers
+from rowtag.core.records import Strays, page, position_of, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
 
@@ -76,3 +76,10 @@ def test_strays_go_along_the_record_first() -> None:
 def test_positions_without_removed_records_are_numbers() -> None:
     """Where nothing was removed, the first record is number one."""
     assert np.array_equal(record_numbers(study_of(["1"] * 5), 2, 9), [3, 4, 5])
+
+
+def test_a_record_is_found_where_it_stands() -> None:
+    """With records removed a number is not a position; what is not there has none."""
+    study = study_of(["1"] * 5, removed=(2, 3))
+    assert [position_of(study, record) for record in (0, 1, 2, 4, 5, 6)] == [None, 0, None, 1, 2, None]
+    assert [record_numbers(study, at, at + 1).tolist() for at in (0, 1, 2)] == [[1], [4], [5]]

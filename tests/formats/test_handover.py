@@ -134,3 +134,11 @@ def test_a_stopped_archive_leaves_nothing(tmp_path: Path) -> None:
     with pytest.raises(Cancelled):
         archive(study_of((TENURE, ENTRIES)), "Plots", usual_writers(Options()), tmp_path / "a.zip", stop)
     assert not list(tmp_path.iterdir())
+
+
+def test_a_missing_code_of_two_dots_is_no_range() -> None:
+    """“..” stands for a missing answer in many files: it leaves with its label, and a range of codes does not."""
+    missing = (MissingLine(code="..", reason="no answer", label="Nothing"), MissingLine(low="90", high="99"))
+    study = study_of((Tag(name="q", type="integer", missing=missing), ["1", "..", "95"]))
+    (field,) = datapackage(study, "Plots", Options())["resources"][0]["schema"]["fields"]
+    assert field["missingValues"] == [{"value": "", "label": "blank"}, {"value": "..", "label": "Nothing"}]

@@ -21,13 +21,14 @@ from rowtag.api.models import (
     ViewsRequest,
     map_of,
     strip_of,
-    sum_of,
 )
 from rowtag.core.checks import findings_across, findings_on, is_ready, records_of, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.records import Strays, page, position_of
+from rowtag.core.views import FillCounts
+from rowtag.service.looking import since
 from rowtag.store.diary import runs
 
 router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
@@ -46,26 +47,22 @@ def overview(here: Here, study_id: str, known: int | None = None) -> Overview:
     """
     entry, file = here.workspace.entry(study_id), here.study(study_id)
     revision, study = file.snapshot()
-    strips = [strip_of(study, id) for id in study.order]
     before = file.held_at(known) if known is not None else None
-    changed = strips
-    if before is not None:
-        changed = [
-            strip for strip in strips if strip.id not in before.variables or strip_of(before, strip.id) is not strip
-        ]
+    touched, changed = since(before, study)
+    total = here.totals.of(study, before, touched)
     return Overview(
         id=study_id,
         title=entry.title,
         revision=revision,
         state=file.head,
         records=study.records.count,
-        fill=sum_of(strip.fill for strip in strips),
+        fill=FillCounts.of(total.fill),
         order=list(study.order),
-        variables=changed,
+        variables=[strip_of(study, id) for id in changed],
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
         lists={id: each.name for id, each in study.shelves["list"].items()},
-        findings=sum(len(findings_on(study, id)) for id in study.order),
-        ready=sum(strip.ready for strip in strips),
+        findings=total.findings,
+        ready=total.ready,
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
         kept_at=file.kept_at,

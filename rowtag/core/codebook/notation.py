@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.problems import problems
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts
 
 _WORDS = {
@@ -135,8 +136,7 @@ class _Tags(Transformer[Token, Any]):
         try:
             tag = Parts.model_validate(parts)
         except ValidationError as error:
-            said = "; ".join(f"{each['loc'][0]}: {each['msg']}" for each in error.errors())
-            raise UnreadableFile(f"{names[0]} cannot be so: {said}.", where=Place(row=meta.line)) from None
+            raise UnreadableFile(f"{names[0]} cannot be so: {problems(error)}.", where=Place(row=meta.line)) from None
         places = (outer.get("battery"), outer.get("section"), outer.get("code_list"))
         return [Described(name, tag, *places, lines=(meta.line, meta.end_line)) for name in names]
 
