@@ -173,6 +173,7 @@ def test_two_windows_on_one_entry(typing: Screen) -> None:
     typing.driver.switch_to.window(here)
     keys(typing, Keys.ENTER)
     typing.until("notice", "Meanwhile this was changed: entry of a in record 4")
+    typing.until("notice", "You typed “6”.")
     typing.until("notice", "is now “9”")
     assert entries(typing, "a")[3] == "9"
     typing.click("choice-Do mine anyway")

@@ -2,6 +2,10 @@
 import { computed } from 'vue'
 
 import { notice } from '@/study/notices'
+import { clock } from '@/study/shown'
+
+/** A moment as the server writes it. */
+const ISO = /\d{4}-\d{2}-\d{2}T[\d:.+]+/g
 
 function take(go: () => void): void {
   notice.value = null
@@ -22,7 +26,7 @@ const open = computed({ get: () => notice.value !== null, set: (value) => value 
   >
     <div>{{ notice?.text }}</div>
     <ul v-if="notice?.details.length" class="details">
-      <li v-for="line in notice.details.slice(0, 6)" :key="line">{{ line }}</li>
+      <li v-for="line in notice.details.slice(0, 6)" :key="line">{{ line.replace(ISO, clock) }}</li>
     </ul>
     <template #actions>
       <v-btn v-for="choice in notice?.choices" :key="choice.word" variant="text" color="white" :data-test="`choice-${choice.word}`" @click="take(choice.go)">{{ choice.word }}</v-btn>

@@ -22,7 +22,7 @@ export function complain(error: unknown, choices: Notice['choices'] = []): void 
   notice.value = {
     text: known ? error.problem.detail : `Something went wrong on this page: ${String(error)}`,
     kind: 'refused',
-    details: known ? (error.problem.details ?? []) : [],
+    details: known ? [...(error.problem.details ?? [])] : [],
     choices,
   }
 }
@@ -47,6 +47,9 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
 
 /** Whatever fails without anybody waiting for it is said, too. */
 export function hearOfErrors(): void {
-  window.addEventListener('error', (event) => complain(event.error ?? event.message))
+  window.addEventListener('error', (event) => {
+    // Sizes that change while they are looked at are looked at again with the next frame: nothing went wrong.
+    if (!event.message.startsWith('ResizeObserver loop')) complain(event.error ?? event.message)
+  })
   window.addEventListener('unhandledrejection', (event) => complain(event.reason))
 }

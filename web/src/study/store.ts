@@ -83,7 +83,7 @@ export const useStudy = defineStore('study', () => {
   }
 
   /** What came of an intention; when it is refused that is said, and it can be done anyway. */
-  async function said(sent: Promise<Done>, again: () => void): Promise<Outcome | undefined> {
+  async function said(sent: Promise<Done>, again: () => void, typed = ''): Promise<Outcome | undefined> {
     try {
       const done = await sent
       await session.value?.refresh()
@@ -92,6 +92,7 @@ export const useStudy = defineStore('study', () => {
       if (error instanceof GivenUp) return undefined
       const met = error instanceof Refusal && error.problem.status === 409
       complain(error, met ? [{ word: 'Do mine anyway', go: again }, { word: 'Leave it as it is', go: () => (notice.value = null) }] : [])
+      if (typed && notice.value) notice.value.details.unshift(`You typed “${typed}”.`)
       return undefined
     }
   }
@@ -110,7 +111,7 @@ export const useStudy = defineStore('study', () => {
 
   /** Types an entry as it was seen when its first key was pressed. */
   function type(cell: CellText, seen: Seen): Promise<Outcome | undefined> {
-    return said(session.value!.type(cell, seen), () => void type(cell, session.value!.seen()))
+    return said(session.value!.type(cell, seen), () => void type(cell, session.value!.seen()), cell.text)
   }
 
   /** What a step would do; throws the refusal. */
