@@ -26,7 +26,7 @@ web/node_modules/installed: web/package.json web/package-lock.json .venv/install
 	cd web && npm ci --no-fund --no-audit
 	touch $@
 
-web/src/api/schema.gen.ts: .venv/installed web/node_modules/installed $(wildcard rowtag/api/*.py rowtag/api/routes/*.py rowtag/core/*.py rowtag/core/steps/*.py)
+web/src/api/schema.gen.ts: .venv/installed web/node_modules/installed $(shell find rowtag -name '*.py')
 	$(BIN)/python -m rowtag.api.openapi > web/openapi.json
 	cd web && npm run --silent types
 

@@ -34,7 +34,7 @@ class Context:
 
     def kept(self, id: str, outcome: Outcome) -> Outcome:
         """Passes an outcome on after telling about it."""
-        self.changed(id, outcome.revision, outcome.account["touched"], outcome.step_id)
+        self.changed(id, outcome.revision, outcome.account.get("touched", {}), outcome.step_id)
         return outcome
 
     def changed(self, id: str, revision: int, touched: dict[str, Any], step: str | None = None) -> None:

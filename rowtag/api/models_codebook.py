@@ -89,6 +89,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
                 "row_count": len(joined.values.rows),
                 "summary": None,
                 "histogram": None,
+                "ends": None,
                 "span": None,
                 "commonest": [],
                 "different": 0,

@@ -108,14 +108,13 @@ class Engine:
                 waited_for.set()
 
     def latest(self, key: Hashable, version: Hashable, make: Callable[[], T]) -> T:
-        """What `make` gives for a version of something of which only the newest version is worth remembering."""
-        found = self.known(key)
-        if found is not None and found[0] == version:
-            value: T = found[1]
-            return value
-        made = make()
-        self.drop(key)
-        self._keep(key, (version, made), 0.0)
+        """What `make` gives for a version of something of which only the version asked for last is remembered."""
+        made = self.get((key, version), make)
+        last = self.known(key)
+        if last != version:
+            if last is not None:
+                self.drop((key, last))
+            self._keep(key, version, 0.0)
         return made
 
     def drop(self, key: Hashable) -> None:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.column import CHUNK
+from rowtag.core.chunk import CHUNK
 from rowtag.core.reading import Fill, State, count_states, distinct
 from rowtag.core.study import Study
 

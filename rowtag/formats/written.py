@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pydantic import Field
 
-from rowtag.core.column import CHUNK
+from rowtag.core.chunk import CHUNK
 from rowtag.core.frame import Frame
 from rowtag.core.grammar import parse_numbers
 from rowtag.core.reading import State

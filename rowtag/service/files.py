@@ -25,7 +25,7 @@ class Files:
         self._workspace = workspace
         self._lock = threading.Lock()
         self._opened: OrderedDict[str, Opened] = OrderedDict()
-        self._originals: OrderedDict[tuple[str, str], tuple[Upload, Opened]] = OrderedDict()
+        self._originals: OrderedDict[tuple[str, str], _Original] = OrderedDict()
 
     def receive(self, name: str, data: BinaryIO | Iterable[bytes]) -> tuple[Upload, Settings]:
         """Takes a file and guesses how it is written; one that cannot be read leaves nothing."""
@@ -64,24 +64,45 @@ class Files:
     def original(self, study: str, source_id: str, watch: Watch = unwatched) -> Holding:
         """What a source of a study holds, read from its kept bytes the way it was read then."""
         file, source = self._workspace.study(study), self.source(study, source_id)
-        key = study, source_id
         with self._lock:
-            return self._original(key, file, source).read(Settings.model_validate(source.settings), watch)
-
-    def _original(self, key: tuple[str, str], file: StudyFile, source: Source) -> Opened:
-        if key not in self._originals:
-            upload = self._workspace.receive(source.name, file.source_bytes(source.sha256))
-            self._originals[key] = upload, Opened(upload.path, source.name)
-            while len(self._originals) > KEPT_ORIGINALS:
-                _, (old, opened) = self._originals.popitem(last=False)
-                opened.close()
-                self._workspace.discard(old.id)
-        self._originals.move_to_end(key)
-        return self._originals[key][1]
+            original = self._originals.setdefault((study, source_id), _Original(self._workspace))
+            self._originals.move_to_end((study, source_id))
+            old = [self._originals.popitem(last=False)[1] for _ in range(len(self._originals) - KEPT_ORIGINALS)]
+        for each in old:
+            each.close()
+        return original.read(file, source, watch)
 
     def close(self) -> None:
         """Lets all files go."""
-        for opened in [*self._opened.values(), *(opened for _, opened in self._originals.values())]:
+        for opened in self._opened.values():
             opened.close()
+        for original in self._originals.values():
+            original.close()
         self._opened.clear()
         self._originals.clear()
+
+
+class _Original:
+    """A source that somebody looks at: its bytes as a file, opened. Only who looks at the same one waits for it."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self._workspace = workspace
+        self._lock = threading.Lock()
+        self._open: tuple[Upload, Opened] | None = None
+
+    def read(self, file: StudyFile, source: Source, watch: Watch) -> Holding:
+        """All that it holds, read the way it was read when it was brought in."""
+        with self._lock:
+            if self._open is None:
+                upload = self._workspace.receive(source.name, file.source_bytes(source.sha256))
+                self._open = upload, Opened(upload.path, source.name)
+            return self._open[1].read(Settings.model_validate(source.settings), watch)
+
+    def close(self) -> None:
+        """Lets go of it."""
+        with self._lock:
+            if self._open is not None:
+                upload, opened = self._open
+                opened.close()
+                self._workspace.discard(upload.id)
+                self._open = None

@@ -15,7 +15,8 @@ import numpy.typing as npt
 import orjson
 import pyarrow as pa
 
-from rowtag.core.column import BLANK_CHUNK, Chunk, Column
+from rowtag.core.chunk import BLANK_CHUNK, Chunk
+from rowtag.core.column import Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.study import SHELVES, Records, Study
 from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts

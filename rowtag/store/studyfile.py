@@ -1,7 +1,6 @@
 """One study on disk: its tree of states, where the head is, and the one way to change it."""
 
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass
@@ -15,15 +14,12 @@ from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
-from rowtag.store.codec import Blobs, Shared, column_from, column_parts, decode, difference, encode, patched
-from rowtag.store.database import WriteBack, blobs, moves, open_database, pieces, states, steps
+from rowtag.store.codec import Blobs, column_from, column_parts, decode, encode
+from rowtag.store.database import WriteBack, moves, open_database, pieces, states, steps
 from rowtag.store.diary import DiaryLine, Outcome
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
+from rowtag.store.states import States
 
-KEPT_STATES = 64
-"""States held in memory."""
-WHOLE_AFTER = 64 * 1024
-"""Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
 
@@ -91,11 +87,7 @@ class StudyFile:
         self._log = WriteBack(self._engine, path)
         self._clock = clock
         self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
-        self._loading_lock = threading.RLock()  # held while a state is read from disk
-        self._cache: OrderedDict[int, Study] = OrderedDict()
-        self._weights: dict[int, int] = {}
-        self._shared = Shared()
-        self._whole_size = 0
+        self._states = States(self._engine)
         with self._reading() as connection:
             last = connection.execute(sa.select(moves).order_by(moves.c.revision.desc()).limit(1)).first()
         if last is None:
@@ -136,19 +128,13 @@ class StudyFile:
 
     def state(self, id: int) -> Study:
         """One state of the tree, read from disk when it is not in memory."""
-        found = self._cache.get(id)
-        if found is not None:
-            return found
-        with self._loading_lock:
-            if id not in self._cache:
-                self._load(id)
-            return self._cache[id]
+        return self._states.get(id)
 
     def held_at(self, revision: int) -> Study | None:
         """The state at the head of an earlier revision, where it is in memory."""
         with self._reading() as connection:
             state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == revision))
-        return None if state is None else self._cache.get(state)
+        return None if state is None else self._states.held(state)
 
     def undo_sentence(self) -> str | None:
         """What undo would take back."""
@@ -201,7 +187,8 @@ class StudyFile:
         written = parts.get("supplies")
         supplies = None
         if written is not None:
-            supplies = {id: column_from(None, each, self._fetch, self._shared) for id, each in written.items()}
+            kept = self._states
+            supplies = {id: column_from(None, each, kept.fetch, kept.shared) for id, each in written.items()}
         return load(parts["step"]), supplies
 
     def tree(self) -> list[tuple[int, int | None, str | None]]:
@@ -239,7 +226,7 @@ class StudyFile:
                 sa.select(pieces.c.blob).where(pieces.c.source == sha256).order_by(pieces.c.number)
             ).all()
         for key in keys:
-            yield piece_from(self._fetch(key))
+            yield piece_from(self._states.fetch(key))
 
     # Changing -------------------------------------------------------------------------------
 
@@ -369,17 +356,8 @@ class StudyFile:
             ) from error
 
     def _keep(self, asked: Asked, here: Now, applied: Applied) -> Outcome:
-        fresh = Blobs(self._shared)
-        parts = encode(difference(here.study, applied.study, fresh))
-        weight = self._weight(here.head) + len(parts)
-        whole = False
-        if weight > max(WHOLE_AFTER, self._whole_size):
-            further = fresh.more()
-            everything = encode(difference(Study(), applied.study, further))
-            self._whole_size = len(everything)
-            if weight > len(everything):
-                fresh.take(further)
-                parts, whole, weight = everything, True, 0
+        fresh = Blobs(self._states.shared)
+        written = self._states.written(here.head, here.study, applied.study, fresh)
         account = account_of(applied)
         body: dict[str, Any] = {"step": dump(asked.step)}
         if asked.supplies:
@@ -388,9 +366,9 @@ class StudyFile:
             if asked.source is not None:
                 keep_source(connection, *asked.source)
             keep_blobs(connection, fresh.data)
-            made = connection.execute(
-                states.insert().values(parent=here.head, whole=whole, weight=weight, parts=parts)
-            ).inserted_primary_key[0]
+            made = connection.execute(states.insert().values(parent=here.head, **asdict(written))).inserted_primary_key[
+                0
+            ]
             revision, at = here.revision + 1, self._clock()
             connection.execute(
                 steps.insert().values(
@@ -407,8 +385,7 @@ class StudyFile:
             self._move(connection, made, applied.study, "step", asked.by, at)
         self._log.due()
         fresh.kept()
-        self._remember(made, applied.study)
-        self._weights[made] = weight
+        self._states.remember(made, applied.study, written.weight)
         return Outcome(asked.id, revision, made, applied.full_sentence, account, at, asked.by)
 
     def _move(
@@ -445,42 +422,6 @@ class StudyFile:
                 raise NotThere("There is no such state in the diary.")
         assert id is not None
         return id
-
-    def _weight(self, id: int) -> int:
-        if id not in self._weights:
-            with self._reading() as connection:
-                self._weights[id] = int(connection.scalar(sa.select(states.c.weight).where(states.c.id == id)) or 0)
-        return self._weights[id]
-
-    def _load(self, id: int) -> None:
-        """Reads a state: from the nearest one that is in memory or kept whole, difference by difference."""
-        chain = []
-        study = Study()
-        with self._reading() as connection:
-            while (known := self._cache.get(id)) is None:
-                row = connection.execute(sa.select(states).where(states.c.id == id)).one()
-                chain.append(row)
-                if row.whole:
-                    break
-                id = row.parent
-            else:
-                study = known
-        for row in reversed(chain):
-            study = patched(study, decode(row.parts), self._fetch, self._shared)
-        self._remember(chain[0].id, study)
-
-    def _remember(self, id: int, study: Study) -> None:
-        with self._loading_lock:
-            self._cache[id] = study
-            self._cache.move_to_end(id)
-            while len(self._cache) > KEPT_STATES:
-                self._cache.popitem(last=False)
-
-    def _fetch(self, key: str) -> bytes:
-        with self._reading() as connection:
-            data: bytes | None = connection.scalar(sa.select(blobs.c.data).where(blobs.c.key == key))
-        assert data is not None, f"blob {key} is not in the file"
-        return data
 
 
 class _Writing:

@@ -8,8 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rowtag.core import chunk as chunks
 from rowtag.core import column as columns
-from rowtag.core.column import CHUNK, FOLD_PATCH_AT, Column, column_of_numbers, column_of_texts
+from rowtag.core.chunk import CHUNK, FOLD_PATCH_AT
+from rowtag.core.column import Column, column_of_numbers, column_of_texts
 from rowtag.core.tokens import large_texts
 from tests.generate import entries
 
@@ -86,7 +88,7 @@ def test_a_column_knows_what_was_edited(
     present = np.ones(45, bool)
     present[list(gone)] = False
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(columns, "FOLD_PATCH_AT", fold)
+        patch.setattr(chunks, "FOLD_PATCH_AT", fold)
         line = [column_of_texts(first)]
         for edit in edits:
             line.append(line[-1].with_entries(edit))

@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.column import CHUNK, column_of_texts
+from rowtag.core.chunk import CHUNK
+from rowtag.core.column import column_of_texts
 from rowtag.core.frame import Frame
 from rowtag.core.records import Strays, page, position_of, record_numbers
 from rowtag.core.study import Records, Study, Variable

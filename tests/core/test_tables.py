@@ -8,9 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
+from rowtag.core.frame import Frame
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tables import commonest, date_span, decimals_found, frequency, histogram, quantile, summary
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
+from rowtag.core.views.distribution import Distribution
 
 
 def study_of(entries: list[str], **parts: object) -> Study:
@@ -148,3 +150,17 @@ def test_decimals_as_found() -> None:
     assert decimals_found(study, "v") == 3
     assert decimals_found(study_of(["7", "8.0"], type="decimal"), "v") == 0
     assert decimals_found(study_of(["1.5"]), "v") is None
+
+
+def test_long_whole_numbers_stay_exact() -> None:
+    """Two of eighteen digits that differ by two are two, in minimum and maximum, in the table, and as texts."""
+    texts = ["999999999999999997", "999999999999999999", "-999999999999999998", "5"]
+    tag = Tag(name="q", type="integer", level="ratio")
+    study = Study(records=Records(4)).with_variables([("v", Variable(tag=tag), column_of_texts(texts))])
+    figures = summary(study, "v")
+    assert figures is not None and (figures.min, figures.max) == (-999999999999999998, 999999999999999999)
+    assert study.values("v")[0].tolist() == [-999999999999999998, 5, 999999999999999997, 999999999999999999]
+    table = Distribution(variable="v").look(Frame(study))
+    assert table.ends == ["-999999999999999998", "999999999999999999"]
+    bounded = study.with_tags({"v": tag.with_parts(limits=Limits(high="999999999999999998"))})
+    assert bounded.fill("v").unlisted == 1

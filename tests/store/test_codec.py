@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.column import CHUNK, column_of_numbers, column_of_texts
+from rowtag.core.chunk import CHUNK
+from rowtag.core.column import column_of_numbers, column_of_texts
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import Tag

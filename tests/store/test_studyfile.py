@@ -18,7 +18,7 @@ from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts
-from rowtag.store import database, studyfile
+from rowtag.store import database, states
 from rowtag.store.codec import Blobs, decode, difference, encode, patched
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
@@ -176,7 +176,7 @@ def test_a_failed_write_leaves_all_as_it_was(plots: StudyFile, monkeypatch: pyte
 
 def test_edits_cost_what_they_touch(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
     """An edit writes no blob and a few hundred bytes; now and then a state is kept whole, and opening reads few."""
-    monkeypatch.setattr(studyfile, "WHOLE_AFTER", 2_000)
+    monkeypatch.setattr(states, "WHOLE_AFTER", 2_000)
     hours = ids(plots)["hours"]
     with plots._reading() as connection:
         blobs = connection.exec_driver_sql("select count(*) from blob").scalar()
@@ -191,14 +191,14 @@ def test_edits_cost_what_they_touch(plots: StudyFile, monkeypatch: pytest.Monkey
 
 def test_a_checkpoint_is_not_made_to_be_thrown_away(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
     """A state is written whole only when that may pay, and what only a whole one needs is not kept for nothing."""
-    monkeypatch.setattr(studyfile, "WHOLE_AFTER", 600)
+    monkeypatch.setattr(states, "WHOLE_AFTER", 600)
     made: list[Study] = []
 
     def counted(old: Study, new: Study, blobs: Blobs) -> object:
         made.extend([new] if not old.order and new.order else [])
         return difference(old, new, blobs)
 
-    monkeypatch.setattr(studyfile, "difference", counted)
+    monkeypatch.setattr(states, "difference", counted)
     plots.take(label(plots, "a very long label " * 100), "step-long")
     made.clear()
     hours = ids(plots)["hours"]
@@ -240,7 +240,7 @@ def test_a_reader_never_waits_for_a_writer(plots: StudyFile, monkeypatch: pytest
         assert plots.study.tag(tenure).label == "Slow"
         assert plots.study.column(hours).texts_at(plots.study.column(hours).indexes(0, 1)) == ["5"]
         inside.clear()
-        monkeypatch.setattr(studyfile, "difference", written)
+        monkeypatch.setattr(states, "difference", written)
         asked = pool.submit(plots.take, label(plots, "Written"), "step-written")
         assert inside.wait(5)
         assert plots.snapshot()[0] == revision + 2 and plots.study.tag(tenure).label == "Slow"
@@ -265,12 +265,12 @@ def test_many_at_once_lose_nothing(plots: StudyFile) -> None:
 
 def test_undo_far_back_finds_its_columns_in_memory(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
     """A state that was let go and is read again is made of the columns that the head still holds."""
-    monkeypatch.setattr(studyfile, "KEPT_STATES", 3)
+    monkeypatch.setattr(states, "KEPT_STATES", 3)
     hours, tenure = ids(plots)["hours"], ids(plots)["tenure"]
     far = plots.take(SetEntries(variable=hours, entries={1: "5"}), "typed-far").state
     for number in range(8):
         plots.take(label(plots, f"Label {number}"), f"label-{number}")
-    assert far not in plots._cache
+    assert plots._states.held(far) is None
     plots.move("go", expected=plots.revision, to=far)
     head = plots.diary(1)[0].state
     assert plots.study.column(hours) is plots.state(head).column(hours)

@@ -12,8 +12,13 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
 import { cache } from './study/cache'
-import { hearOfErrors } from './study/notices'
+import { complain, hearOfErrors } from './study/notices'
 import { vuetify } from './vuetify'
 
 hearOfErrors()
-createApp(App).use(createPinia()).use(VueQueryPlugin, { queryClient: cache }).use(router).use(vuetify).mount('#app')
+const app = createApp(App)
+app.config.errorHandler = (error) => {
+  console.error(error)
+  complain(error)
+}
+app.use(createPinia()).use(VueQueryPlugin, { queryClient: cache }).use(router).use(vuetify).mount('#app')

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from rowtag.core.checks import Evidence
 from rowtag.core.frame import Frame
+from rowtag.core.reading import spell
 from rowtag.core.refs import VariableId
 from rowtag.core.tables import Frequency, Histogram, Says, Summary, commonest, date_span, frequency, histogram, summary
 from rowtag.core.tag import Level, Pattern, Reason, Type
@@ -54,6 +55,8 @@ class VariableTable(BaseModel):
     row_count: int
     summary: Summary | None
     histogram: Histogram | None
+    ends: Sequence[str] | None
+    """The least and the greatest number, exactly: whole ones may have more digits than a program's numbers hold."""
     span: Sequence[str] | None
     commonest: Sequence[Evidence]
     different: int
@@ -70,6 +73,7 @@ class Distribution(View):
         id, tag = self.variable, frame.study.tag(self.variable)
         coded, measured = tag.wants_codes, not tag.wants_codes and tag.use != "identifier"
         found = frequency(frame, id, unlisted_values=coded, most=MOST_ROWS)
+        figures = summary(frame, id) if measured else None
         common, different = ([], 0) if coded or tag.type != "text" else commonest(frame, id)
         return VariableTable(
             id=id,
@@ -84,8 +88,9 @@ class Distribution(View):
             records=frame.size,
             rows=rows_of(found),
             row_count=len(found.rows) + found.left_out,
-            summary=summary(frame, id) if measured else None,
+            summary=figures,
             histogram=histogram(frame, id) if measured and tag.type != "text" else None,
+            ends=[spell(end, tag.type) for end in (figures.min, figures.max) if end is not None] if figures else None,
             span=date_span(frame, id),
             commonest=[Evidence(entry, count) for entry, count in common],
             different=different,

@@ -1,0 +1,108 @@
+"""The states of a study: read from disk where they are not in memory, and what a new one is kept as."""
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import sqlalchemy as sa
+
+from rowtag.core.study import Study
+from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched
+from rowtag.store.database import blobs, states
+
+KEPT_STATES = 64
+"""States held in memory."""
+WHOLE_AFTER = 64 * 1024
+"""Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
+
+
+@dataclass(frozen=True)
+class Written:
+    """A state as it is kept: its parts, whether these are the whole of it, and the bytes of differences so far."""
+
+    parts: bytes
+    whole: bool
+    weight: int
+
+
+class States:
+    """The states of one file. Whoever looks at one that is in memory waits for nobody."""
+
+    def __init__(self, engine: sa.Engine) -> None:
+        self._engine = engine
+        self.shared = Shared()
+        self._loading = threading.RLock()
+        self._held: OrderedDict[int, Study] = OrderedDict()
+        self._weights: dict[int, int] = {}
+        self._whole_size = 0
+
+    def get(self, id: int) -> Study:
+        """One state, read from disk when it is not in memory."""
+        found = self._held.get(id)
+        if found is not None:
+            return found
+        with self._loading:
+            return self._held.get(id) or self._load(id)
+
+    def held(self, id: int) -> Study | None:
+        """One state, where it is in memory."""
+        return self._held.get(id)
+
+    def remember(self, id: int, study: Study, weight: int | None = None) -> Study:
+        """Holds a state in memory, in place of one that came longest ago."""
+        with self._loading:
+            if weight is not None:
+                self._weights[id] = weight
+            self._held[id] = study
+            self._held.move_to_end(id)
+            while len(self._held) > KEPT_STATES:
+                self._held.popitem(last=False)
+        return study
+
+    def written(self, head: int, old: Study, new: Study, fresh: Blobs) -> Written:
+        """A state as what differs from the one at the head, or whole where differences have gathered.
+
+        Blobs that it needs are added to `fresh`; those of a whole one that is not kept are not. A whole one is made
+        only when it may be kept: when more has gathered than the last one took.
+        """
+        parts = encode(difference(old, new, fresh))
+        weight = self._weight(head) + len(parts)
+        if weight <= max(WHOLE_AFTER, self._whole_size):
+            return Written(parts, False, weight)
+        further = fresh.more()
+        everything = encode(difference(Study(), new, further))
+        self._whole_size = len(everything)
+        if weight <= len(everything):
+            return Written(parts, False, weight)
+        fresh.take(further)
+        return Written(everything, True, 0)
+
+    def fetch(self, key: str) -> bytes:
+        """A blob."""
+        with self._engine.begin() as connection:
+            data: bytes | None = connection.scalar(sa.select(blobs.c.data).where(blobs.c.key == key))
+        assert data is not None, f"blob {key} is not in the file"
+        return data
+
+    def _weight(self, id: int) -> int:
+        if id not in self._weights:
+            with self._engine.begin() as connection:
+                self._weights[id] = int(connection.scalar(sa.select(states.c.weight).where(states.c.id == id)) or 0)
+        return self._weights[id]
+
+    def _load(self, id: int) -> Study:
+        """Reads a state: from the nearest one that is in memory or kept whole, difference by difference."""
+        chain = []
+        study = Study()
+        with self._engine.begin() as connection:
+            while (known := self._held.get(id)) is None:
+                row = connection.execute(sa.select(states).where(states.c.id == id)).one()
+                chain.append(row)
+                if row.whole:
+                    break
+                id = row.parent
+            else:
+                study = known
+        for row in reversed(chain):
+            study = patched(study, decode(row.parts), self.fetch, self.shared)
+        return self.remember(chain[0].id, study)
