@@ -278,6 +278,16 @@ describe('what comes late', () => {
     await late
     expect(session.overview).toMatchObject({ revision, records: 9 })
   })
+
+  it('is not all that is asked for when word of others may have been missed', async () => {
+    server.hold = true
+    const late = session.refresh(true)
+    const revision = server.other((state) => ({ ...state, records: 9 })) // nobody tells of it
+    const looked = session.lookAgain()
+    await server.letGo()
+    await Promise.all([late, looked])
+    expect(session.overview).toMatchObject({ revision, records: 9 })
+  })
 })
 
 describe('only what depends on it', () => {

@@ -29,6 +29,7 @@ export class Session {
   private refreshing: Promise<void> | null = null
   private open = true
   private whole = false
+  private anyway = false
   private lastProvisional = 0
   private provisional = new Map<number, { intention: Intention; record: number | null }>()
 
@@ -124,12 +125,14 @@ export class Session {
 
   /** Fetches the overview until it is as new as what was heard of. One at a time; an older answer is dropped. */
   refresh(anyway = false): Promise<void> {
-    this.refreshing ??= this.fetch(anyway).finally(() => (this.refreshing = null))
+    this.anyway ||= anyway // of one on its way nobody knows how old its answer is
+    this.refreshing ??= this.fetch().finally(() => (this.refreshing = null))
     return this.refreshing
   }
 
-  private async fetch(anyway: boolean): Promise<void> {
-    for (let first = anyway; this.open && (first || !this.overview || this.whole || this.revision < this.newest); first = false) {
+  private async fetch(): Promise<void> {
+    while (this.open && (this.anyway || !this.overview || this.whole || this.revision < this.newest)) {
+      this.anyway = false
       const known = this.whole ? undefined : this.overview?.revision
       let found: Overview
       try {
