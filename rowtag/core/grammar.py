@@ -58,10 +58,15 @@ class Parsed:
 
     def canonical(self, tokens: npt.NDArray[Any] | None = None) -> Texts:
         """One spelling per value, of all or of those asked for: Arrow, null where unfit."""
-        plain = self.plain_at(tokens)
         if not self.numeric or self.plain is None:
-            return plain
-        return canonical_numbers(plain, self.values if tokens is None else self.values[tokens])
+            return self.plain_at(tokens)
+        return self._spelled if tokens is None else pc.take(self._spelled, pa.array(tokens, pa.int64()))
+
+    @cached_property
+    def _spelled(self) -> Texts:
+        """Canonical numbers of all. Of most columns these are the plain forms themselves, and take no room."""
+        assert self.plain is not None
+        return canonical_numbers(self.plain, self.values)
 
     @cached_property
     def coarse(self) -> Flags | None:
@@ -73,8 +78,8 @@ class Parsed:
 
     @property
     def nbytes(self) -> int:
-        """Memory this holds, for caches."""
-        plain = 0 if self.plain is None else self.plain.nbytes + len(self.fits)  # with room for `coarse`
+        """Memory this holds, for caches, with room for what is made of it later."""
+        plain = 0 if self.plain is None else (1 + self.numeric) * self.plain.nbytes + len(self.fits)
         return int(self.fits.nbytes + self.values.nbytes + plain)
 
 
