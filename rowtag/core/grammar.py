@@ -159,6 +159,17 @@ def most_decimals(canonical: Texts) -> int:
     return int(min(18, after[mark >= 0].max(initial=0)))
 
 
+def most_decimals_of(parsed: Parsed, tokens: npt.NDArray[Any]) -> int:
+    """The same of some parsed entries that fit. Canonical numbers, which cost more, are made only where some entry is
+    long or has an exponent."""
+    plain = parsed.plain_at(tokens)
+    unusual = [pc.greater(pc.binary_length(plain), EXACT_DIGITS), *(pc.match_substring(plain, sign) for sign in "eE")]
+    if any(pc.any(each).as_py() for each in unusual):
+        return most_decimals(parsed.canonical(tokens))
+    marked = pc.if_else(pc.match_substring(plain, "."), pc.utf8_rtrim(plain, "0"), plain)
+    return most_decimals(marked)
+
+
 _CANONICAL = r"^(?:0|-?(?:[1-9]\d{0,13}|(?:0|[1-9]\d{0,13})\.\d{0,3}[1-9]))$"
 """Numbers of few digits that are spelled as they are shown."""
 
