@@ -18,7 +18,7 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from rowtag.api.app import SITE
 from tools.browser import browser
 
-WAIT, POLL = 15, 0.05
+WAIT, POLL = 30, 0.05
 """Seconds to wait for something, and between two looks."""
 
 
