@@ -4,7 +4,7 @@ What a result looks at is a list of aspects of a variable. A result may look at 
 these leaves it as it is, which a generated test holds for all of them.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from functools import wraps
 from typing import TYPE_CHECKING, Any, ParamSpec, TypeVar, cast
 
@@ -55,7 +55,7 @@ def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
         @wraps(work)
         def found(study: "Study", of: str | tuple[str, ...] | None = None, *more: Hashable) -> T:
             ids = study.order if of is None else (of,) if isinstance(of, str) else of
-            seen = tuple(aspect(study, id) for id in ids for aspect in aspects)
+            seen = kept_under(aspects, study, ids)
             given = (study,) if of is None else (study, of, *more)
             make = cast("Callable[..., T]", work)
             return engine.get((work, of, more, seen), lambda: make(*given))
@@ -65,6 +65,6 @@ def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
     return remembered
 
 
-def kept_under(aspects: tuple[Aspect, ...], study: "Study", ids: tuple[str, ...]) -> tuple[Any, ...]:
+def kept_under(aspects: tuple[Aspect, ...], study: "Study", ids: Iterable[str]) -> tuple[Any, ...]:
     """Everything that some aspects of some variables are, as a key."""
     return tuple(aspect(study, id) for id in ids for aspect in aspects)
