@@ -15,7 +15,7 @@ from rowtag.core.renaming import NamePattern, NewName
 from rowtag.core.study import Study
 from rowtag.core.tables import decimals_found, histogram
 from rowtag.core.tag import CodeLine, Marks, MissingLine, Tag, Type
-from rowtag.core.together import together
+from rowtag.core.together import Together, together
 from rowtag.core.views import FillCounts
 from rowtag.core.views.distribution import MOST_ROWS, Distribution, VariableTable, rows_of
 from rowtag.core.widths import longest_entry, needed_width
@@ -71,30 +71,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
     source = study.shelves["source"].get(first.origin.source or "") if alone else None
     accepted = [each for each in study.shelves["accepted"].values() if each.variable == ids[0]] if alone else []
     decimals = [found for id in ids if (found := decimals_found(study, id)) is not None]
-    table = Distribution(variable=ids[0]).look(Frame(study))
     apart = suspects(study, ids[0]) if alone else ()
-    if table.histogram:
-        values = {float(each.entry) for each in apart if each.number}
-        table = table.model_copy(update={"histogram": histogram(study, ids[0], beyond=True, apart=values)})
-    if joined:
-        rows = rows_of(joined.values)
-        for number, row in enumerate(rows):
-            row.within, row.mixed = joined.within[number], number in joined.mixed
-        table = table.model_copy(
-            update={
-                "coded": any(study.tag(id).wants_codes for id in ids),
-                "fill": FillCounts.of(joined.values.fill),
-                "records": study.records.count * len(ids),
-                "rows": rows,
-                "row_count": len(joined.values.rows),
-                "summary": None,
-                "histogram": None,
-                "ends": None,
-                "span": None,
-                "commonest": [],
-                "different": 0,
-            }
-        )
     return CodebookPage(
         revision=revision,
         ids=list(ids),
@@ -105,13 +82,44 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
         proposed=any(study.variable(id).proposed for id in ids),
         source_name=source.name if source else None,
         former=former_names(first) if alone else [],
-        table=table,
+        table=_joined_table(study, ids, joined) if joined else _table(study, ids[0], apart),
         needed_width=max(needed_width(study, id) for id in ids),
         longest=longest_entry(study, ids[0])[:MOST_ROWS] if alone else "",
         decimals_found=max(decimals, default=None),
         suspects=list(apart),
         findings=[FindingModel.of(finding) for finding in findings_on(study, ids[0])] if alone else [],
         kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in accepted],
+    )
+
+
+def _table(study: Study, id: str, apart: Sequence[Suspect]) -> VariableTable:
+    """The table of one variable; its picture leaves out what stands apart."""
+    table = Distribution(variable=id).look(Frame(study))
+    if not table.histogram:
+        return table
+    values = {float(each.entry) for each in apart if each.number}
+    return table.model_copy(update={"histogram": histogram(study, id, beyond=True, apart=values)})
+
+
+def _joined_table(study: Study, ids: Sequence[str], joined: Together) -> VariableTable:
+    """The table of several variables as one: their values side by side, no figures."""
+    rows = rows_of(joined.values)
+    for number, row in enumerate(rows):
+        row.within, row.mixed = joined.within[number], number in joined.mixed
+    first = study.tag(ids[0])
+    return VariableTable(
+        id=ids[0],
+        name=first.name,
+        label=first.label,
+        question=first.question,
+        level=first.level,
+        type=first.type,
+        pattern=first.pattern,
+        coded=any(study.tag(id).wants_codes for id in ids),
+        fill=FillCounts.of(joined.values.fill),
+        records=study.records.count * len(ids),
+        rows=rows,
+        row_count=len(joined.values.rows),
     )
 
 

@@ -152,22 +152,20 @@ def parse_values(values: Values, *, whole: bool) -> Parsed:
     return Parsed(fits, np.where(fits, values, np.nan), None, numeric=True)
 
 
-def most_decimals(canonical: Texts) -> int:
-    """The most digits, up to 18, behind the mark of any of n canonical numbers."""
-    mark = pc.find_substring(canonical, ".").to_numpy(zero_copy_only=False)
-    after = pc.binary_length(canonical).to_numpy(zero_copy_only=False) - mark - 1
-    return int(min(18, after[mark >= 0].max(initial=0)))
+def most_decimals(parsed: Parsed, tokens: npt.NDArray[Any]) -> int:
+    """The most digits, up to 18, behind the mark of some numbers that fit; zeros at the end are none.
 
-
-def most_decimals_of(parsed: Parsed, tokens: npt.NDArray[Any]) -> int:
-    """The same of some parsed entries that fit. Canonical numbers, which cost more, are made only where some entry is
-    long or has an exponent."""
-    plain = parsed.plain_at(tokens)
-    unusual = [pc.greater(pc.binary_length(plain), EXACT_DIGITS), *(pc.match_substring(plain, sign) for sign in "eE")]
+    Canonical numbers, which cost more, are made only where some entry is long or has an exponent.
+    """
+    written = parsed.plain_at(tokens)
+    unusual = [pc.greater(pc.binary_length(written), EXACT_DIGITS), *(pc.match_substring(written, e) for e in "eE")]
     if any(pc.any(each).as_py() for each in unusual):
-        return most_decimals(parsed.canonical(tokens))
-    marked = pc.if_else(pc.match_substring(plain, "."), pc.utf8_rtrim(plain, "0"), plain)
-    return most_decimals(marked)
+        written = parsed.canonical(tokens)
+    else:
+        written = pc.if_else(pc.match_substring(written, "."), pc.utf8_rtrim(written, "0"), written)
+    mark = pc.find_substring(written, ".").to_numpy(zero_copy_only=False)
+    after = pc.binary_length(written).to_numpy(zero_copy_only=False) - mark - 1
+    return int(min(18, after[mark >= 0].max(initial=0)))
 
 
 _CANONICAL = r"^(?:0|-?(?:[1-9]\d{0,13}|(?:0|[1-9]\d{0,13})\.\d{0,3}[1-9]))$"

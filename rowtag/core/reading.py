@@ -27,6 +27,7 @@ from rowtag.core.grammar import (
     Values,
     canonical_dates,
     canonical_number,
+    most_decimals,
     parse_dates,
     parse_numbers,
     parse_values,
@@ -175,6 +176,12 @@ class Reading:
         if tokens is None:
             return joined([part.canonical() for part in self.parts])
         return self._gathered(tokens, SegmentReading.canonical)
+
+    def most_decimals(self, which: Flags) -> int:
+        """The most digits behind the mark of any of some numbers that fit (bool, n)."""
+        ends = np.cumsum([len(part.states) for part in self.parts])
+        each = zip(self.parts, np.split(which, ends[:-1]), strict=True)
+        return max(most_decimals(part.parsed, np.flatnonzero(some)) for part, some in each if part.parsed is not None)
 
     def _gathered(self, tokens: npt.NDArray[Any], take: Callable[[SegmentReading, Any], Texts]) -> Texts:
         return gathered(self.parts, [len(part.states) for part in self.parts], tokens, take)

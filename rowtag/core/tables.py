@@ -10,7 +10,6 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.frame import Frame
-from rowtag.core.grammar import most_decimals
 from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeSpan, Tag
@@ -222,7 +221,7 @@ def decimals_found(study: Study, id: str) -> int | None:
     if study.tag(id).type != "decimal":
         return None
     reading, counts = study.reading(id), study.counts(id)
-    return most_decimals(reading.canonical(np.flatnonzero((reading.states == State.VALID) & (counts > 0))))
+    return reading.most_decimals((reading.states == State.VALID) & (counts > 0))
 
 
 def summary(of: Study | Frame, id: str) -> Summary | None:

@@ -53,13 +53,13 @@ class VariableTable(BaseModel):
     records: int
     rows: Sequence[TableRow]
     row_count: int
-    summary: Summary | None
-    histogram: Histogram | None
-    ends: Sequence[str] | None
+    summary: Summary | None = None
+    histogram: Histogram | None = None
+    ends: Sequence[str] | None = None
     """The least and the greatest number, exactly: whole ones may have more digits than a program's numbers hold."""
-    span: Sequence[str] | None
-    commonest: Sequence[Evidence]
-    different: int
+    span: Sequence[str] | None = None
+    commonest: Sequence[Evidence] = ()
+    different: int = 0
 
 
 @register
