@@ -24,7 +24,7 @@ from rowtag.formats.table import (
     Settings,
     Table,
     Watch,
-    on_both_cores,
+    each_column,
     part_of,
 )
 from rowtag.formats.text import SAMPLE, Bytes, Lines, Text, begin_of, last_filled
@@ -130,7 +130,7 @@ class DelimitedReader:
             array, arrays[number] = arrays[number], None  # so that its memory can go
             return column_of_texts(array)
 
-        columns = on_both_cores(column, range(width), part_of(watch, 0.5, 1), "reading")
+        columns = each_column(column, range(width), records, part_of(watch, 0.5, 1), "reading")
         return framed(settings, heads, columns, records, notes, [line.cells for line in foot])
 
 

@@ -22,7 +22,7 @@ from rowtag.formats.table import (
     Settings,
     Table,
     Watch,
-    on_both_cores,
+    each_column,
     part_of,
 )
 from rowtag.formats.text import SAMPLE, Bytes, Lines, Text, begin_of, last_filled
@@ -88,7 +88,7 @@ class FixedReader:
         def column(field: FixedField) -> Column:
             return column_of_texts(pc.utf8_slice_codeunits(lines, field.start - 1, field.start - 1 + field.width))
 
-        columns = on_both_cores(column, settings.fields, part_of(watch, 0.4, 1), "reading")
+        columns = each_column(column, settings.fields, records, part_of(watch, 0.4, 1), "reading")
         table = framed(settings, heads, columns, records, _beyond(lines, settings.fields), foot)
         named = [field.name or head.strip() for field, head in zip(settings.fields, table.heads, strict=True)]
         table.heads[:] = named

@@ -17,7 +17,7 @@ from rowtag.core.tag import Marks, Type
 from rowtag.formats.delimited import DelimitedReader
 from rowtag.formats.fixed import FixedReader
 from rowtag.formats.parquet import ParquetReader
-from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, on_both_cores, part_of, unwatched
+from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, each_column, part_of, unwatched
 from rowtag.formats.workbook import WorkbookReader
 
 Kind = Literal["delimited", "fixed", "workbook", "parquet"]
@@ -181,5 +181,5 @@ def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
         return propose(column, column.counts(None, table.records), new, label, wording.strip())
 
     items = zip(table.heads, names, table.wordings, table.columns, strict=True)
-    proposals = on_both_cores(proposal, items, part_of(watch, 0.5, 1), "proposing tags")
+    proposals = each_column(proposal, items, table.records, part_of(watch, 0.5, 1), "proposing tags")
     return Holding(table, proposals)
