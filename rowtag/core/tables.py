@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -72,9 +72,9 @@ class Summary:
     mean: float | None = None
     sd: float | None = None
     min: float | int | None = None
-    q1: float | None = None
-    median: float | None = None
-    q3: float | None = None
+    q1: float | int | None = None
+    median: float | int | None = None
+    q3: float | int | None = None
     max: float | int | None = None
 
 
@@ -173,7 +173,8 @@ class Histogram:
 def histogram(
     of: Study | Frame, id: str, bins: int = 24, *, beyond: bool = False, apart: Collection[float] = ()
 ) -> Histogram | None:
-    """The distribution of a number or date variable; None where it has no such value.
+    """The distribution of a number or date variable; None where it has no such value, or where its values are so long
+    that floats do not tell its bins apart.
 
     Whole numbers spread over few steps get one bin each. With `beyond` unlisted values are shown too; values
     that stand `apart` from the rest, such as 999, are left out.
@@ -192,6 +193,8 @@ def histogram(
         edges = np.arange(low - 0.5, high + 0.5 + width, width)
     else:
         edges = np.linspace(low, high if high > low else low + 1, bins + 1)
+    if (np.diff(edges) <= 0).any():
+        return None
     counts, more = (
         np.histogram(values, bins=edges, weights=counts)[0].astype(int).tolist() for values, counts in (inside, outside)
     )
@@ -234,27 +237,29 @@ def summary(of: Study | Frame, id: str) -> Summary | None:
     n = int(counts.sum())
     if not n:
         return Summary(0)
-    floats = values.astype(np.float64)
-    mean = float(np.dot(floats, counts) / n)
-    deviation = float(np.sqrt(np.dot((floats - mean) ** 2, counts) / (n - 1))) if n > 1 else None
-    q1, median, q3 = (quantile(values, counts, share) for share in (0.25, 0.5, 0.75))
-    low, high = (_number(value, kind) for value in (values[0], values[-1]))
-    return Summary(n, mean, deviation, low, q1, median, q3, high)
+    least = values[0].item() if values.dtype == np.int64 else 0.0  # floats do not tell long whole numbers apart
+    floats = (values - least).astype(np.float64)
+    above = float(np.dot(floats, counts) / n)
+    deviation = float(np.sqrt(np.dot((floats - above) ** 2, counts) / (n - 1))) if n > 1 else None
+    ranked = (values[0].item(), *(quantile(values, counts, share) for share in (0.25, 0.5, 0.75)), values[-1].item())
+    low, q1, median, q3, high = (_number(value, kind) for value in ranked)
+    return Summary(n, least + above, deviation, low, q1, median, q3, high)
 
 
-def _number(value: float, kind: str) -> float | int:
-    """A value as an integer where its type says so."""
-    return int(value) if kind == "integer" else float(value)
+def _number(value: float | int, kind: str) -> float | int:
+    """A whole value as an integer where its type says so."""
+    return int(value) if kind == "integer" and value == int(value) else value
 
 
-def quantile(values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], share: float) -> float:
-    """The quantile of ascending distinct values with counts, by linear interpolation."""
+def quantile(values: npt.NDArray[Any], counts: npt.NDArray[np.int64], share: float) -> float | int:
+    """The quantile of ascending distinct values with counts, by linear interpolation; exact where it is whole."""
     reach = np.cumsum(counts)
     position = (int(reach[-1]) - 1) * share
     below = int(position)
-    low = values[np.searchsorted(reach, below, side="right")]
-    high = values[np.searchsorted(reach, min(below + 1, int(reach[-1]) - 1), side="right")]
-    return float(low + (high - low) * (position - below))
+    low: float | int = values[np.searchsorted(reach, below, side="right")].item()
+    high: float | int = values[np.searchsorted(reach, min(below + 1, int(reach[-1]) - 1), side="right")].item()
+    between = (high - low) * (position - below)
+    return low + (int(between) if between == int(between) else between)
 
 
 def date_span(of: Study | Frame, id: str) -> tuple[str, str] | None:

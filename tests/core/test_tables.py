@@ -161,6 +161,20 @@ def test_long_whole_numbers_stay_exact() -> None:
     assert figures is not None and (figures.min, figures.max) == (-999999999999999998, 999999999999999999)
     assert study.values("v")[0].tolist() == [-999999999999999998, 5, 999999999999999997, 999999999999999999]
     table = Distribution(variable="v").look(Frame(study))
-    assert table.ends == ["-999999999999999998", "999999999999999999"]
+    assert (table.exact["min"], table.exact["max"]) == ("-999999999999999998", "999999999999999999")
+    assert table.histogram is not None
     bounded = study.with_tags({"v": tag.with_parts(limits=Limits(high="999999999999999998"))})
     assert bounded.fill("v").unlisted == 1
+
+
+def test_figures_of_long_whole_numbers_lie_close_together() -> None:
+    """Floats at this size are 128 apart: quartiles and sd are right nevertheless, and no picture is made up."""
+    texts = [str(900719925474099000 + 2 * step) for step in range(9)]
+    study = study_of(texts, type="integer", level="ratio")
+    figures = summary(study, "v")
+    assert figures is not None and figures.sd == pytest.approx(statistics.stdev(range(0, 18, 2)))
+    table = Distribution(variable="v").look(Frame(study))
+    assert {name: int(text) - 900719925474099000 for name, text in table.exact.items()} == {
+        "min": 0, "q1": 4, "median": 8, "q3": 12, "max": 16
+    }  # fmt: skip
+    assert table.histogram is None

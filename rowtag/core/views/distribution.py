@@ -1,6 +1,6 @@
 """Distribution: the table that a variable's level allows."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Literal
 
@@ -55,8 +55,9 @@ class VariableTable(BaseModel):
     row_count: int
     summary: Summary | None = None
     histogram: Histogram | None = None
-    ends: Sequence[str] | None = None
-    """The least and the greatest number, exactly: whole ones may have more digits than a program's numbers hold."""
+    exact: Mapping[str, str] = {}
+    """Figures to the last digit, by their names: the least and the greatest number, and quartiles that are whole.
+    Whole numbers may have more digits than a program's numbers hold."""
     span: Sequence[str] | None = None
     commonest: Sequence[Evidence] = ()
     different: int = 0
@@ -90,11 +91,18 @@ class Distribution(View):
             row_count=len(found.rows) + found.left_out,
             summary=figures,
             histogram=histogram(frame, id) if measured and tag.type != "text" else None,
-            ends=[spell(end, tag.type) for end in (figures.min, figures.max) if end is not None] if figures else None,
+            exact=_exact(figures, tag.type) if figures else {},
             span=date_span(frame, id),
             commonest=[Evidence(entry, count) for entry, count in common],
             different=different,
         )
+
+
+def _exact(figures: Summary, kind: Type) -> dict[str, str]:
+    """The figures that can be told to the last digit."""
+    values = {name: getattr(figures, name) for name in ("min", "q1", "median", "q3", "max")}
+    sure = {name: value for name, value in values.items() if name in ("min", "max") or isinstance(value, int)}
+    return {name: spell(value, kind) for name, value in sure.items() if value is not None}
 
 
 def rows_of(found: Frequency) -> list[TableRow]:

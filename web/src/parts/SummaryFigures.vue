@@ -2,33 +2,43 @@
 import type { Schema } from '@/api/client'
 import { count, figure } from '@/study/shown'
 
-/** `ends` are the least and the greatest as exact texts: a program's numbers round long ones. */
-const props = defineProps<{ summary: Schema['Summary']; ends: Schema['VariableTable']['ends'] }>()
-const FIGURES = {
-  mean: 'mean', sd: 'sd', min: 'minimum', q1: 'lower quartile', median: 'median', q3: 'upper quartile', max: 'maximum',
-} as const
+/** `exact` has figures as texts to the last digit: a program's numbers round long ones. */
+const props = defineProps<{ summary: Schema['Summary']; exact: Schema['VariableTable']['exact'] }>()
+const ROWS = [
+  { n: 'n', mean: 'mean', sd: 'sd' },
+  { min: 'minimum', q1: 'lower quartile', median: 'median', q3: 'upper quartile', max: 'maximum' },
+] as const
 
-function shown(key: keyof typeof FIGURES): string {
-  const [least, greatest] = props.ends ?? []
-  if (key === 'min' && least !== undefined) return least
-  if (key === 'max' && greatest !== undefined) return greatest
-  return figure(props.summary[key])
-}
+const shown = (key: keyof Schema['Summary']): string =>
+  key === 'n' ? count(props.summary.n) : (props.exact[key] ?? figure(props.summary[key]))
 </script>
 
 <template>
-  <dl class="figures" data-test="summary-figures">
-    <div><dt>n</dt><dd>{{ count(summary.n) }}</dd></div>
-    <div v-for="(word, key) in FIGURES" :key="key"><dt>{{ word }}</dt><dd :data-test="`figure-${key}`">{{ shown(key) }}</dd></div>
-  </dl>
+  <div class="figures" data-test="summary-figures">
+    <dl v-for="(row, at) in ROWS" :key="at">
+      <div v-for="(word, key) in row" :key="key"><dt>{{ word }}</dt><dd :data-test="`figure-${key}`">{{ shown(key) }}</dd></div>
+    </dl>
+  </div>
 </template>
 
 <style scoped>
-.figures {
+.figures,
+dl {
   display: flex;
   flex-wrap: wrap;
-  gap: 8px 24px;
+  gap: 8px 20px;
+}
+
+.figures {
   margin: 8px 0 12px;
+}
+
+dl {
+  margin: 0;
+}
+
+dl > div {
+  min-width: 84px;
 }
 
 dt {

@@ -1,6 +1,7 @@
 /** Figures and times as people read them. */
 const whole = new Intl.NumberFormat('en')
-const fine = new Intl.NumberFormat('en', { maximumSignificantDigits: 4 })
+const fine = new Intl.NumberFormat('en', { maximumSignificantDigits: 4, useGrouping: false })
+const large = new Intl.NumberFormat('en', { maximumFractionDigits: 1, useGrouping: false })
 
 export const count = (value: number): string => whole.format(value)
 
@@ -10,9 +11,11 @@ export const counted = (value: number, word: string, plural = `${word}s`): strin
 
 export const percent = (value: number | null): string => (value === null ? '' : value.toFixed(1))
 
+/** A figure as an entry is written, without marks between thousands: with four significant digits; of large ones all that are in front of the point, and one behind it. */
 export function figure(value: number | null | undefined): string {
   if (value === null || value === undefined) return '–'
-  return Number.isInteger(value) && Math.abs(value) < 1e15 ? String(value) : fine.format(value)
+  if (Number.isInteger(value) && Math.abs(value) < 1e15) return String(value)
+  return (Math.abs(value) < 1000 ? fine : large).format(value)
 }
 
 export const clock = (iso: string): string =>

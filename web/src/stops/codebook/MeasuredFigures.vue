@@ -42,7 +42,7 @@ const aside = (entry: string, reason: (typeof REASONS)[number]): Promise<unknown
       <b class="mono">{{ each.entry }}</b> {{ each.why }}: {{ counted(each.count, 'entry', 'entries') }}<template v-if="each.number">, left out of the picture</template>
       <ReasonMenu word="missing…" :label="`Set ${each.entry} aside as missing`" @chosen="aside(each.entry, $event)" />
     </p>
-    <SummaryFigures v-if="table.summary" :summary="table.summary" :ends="table.ends" />
+    <SummaryFigures v-if="table.summary" :summary="table.summary" :exact="table.exact" />
     <p v-if="span" class="span" data-test="span">From <b>{{ span[0] }}</b> to <b>{{ span[1] }}</b></p>
     <div v-if="table.commonest.length" class="texts" data-test="commonest">
       <h3 class="evidence-head">Commonest of {{ counted(table.different, 'different entry', 'different entries') }}</h3>

@@ -103,6 +103,7 @@ li::before {
   font-weight: 400;
   display: flex;
   flex-wrap: wrap;
+  align-items: baseline;
   gap: 0 12px;
 }
 

@@ -96,12 +96,6 @@ const wants = computed(() => {
 
 .name,
 .label,
-.cut {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
 .label {
   font-size: 12px;
   color: var(--soft);

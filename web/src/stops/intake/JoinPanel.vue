@@ -96,12 +96,6 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
   border-bottom: 1px solid var(--line);
 }
 
-.cut {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
 select {
   height: 29px;
   border: 1px solid var(--edge);

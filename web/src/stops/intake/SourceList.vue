@@ -68,12 +68,6 @@ h3 {
   font-size: 13px;
 }
 
-.cut {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-
 .print {
   font-size: 12px;
   color: var(--soft);

@@ -91,7 +91,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
-      <span data-test="stray-status"><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</span>
+      <span data-test="stray-status"><template v-if="strays"><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</template><template v-else>no strays</template></span>
       <span class="soft">{{ count(seen.first) }}–{{ count(seen.last) }} of {{ count(study.overview?.records ?? 0) }}</span>
     </footer>
   </div>

@@ -43,8 +43,8 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
       <div class="list scroll" role="listbox" aria-multiselectable="true" aria-label="Variables">
         <button
           v-for="tag in shown" :key="tag.id" role="option" :aria-selected="ids.includes(tag.id)" :class="{ on: ids.includes(tag.id) }"
-          :title="tag.label" :data-test="`pick-${tag.name}`" @click="toggle(tag.id, $event)"
-        ><LevelSign :level="tag.level" class="sign" /><span class="mono">{{ tag.name }}</span></button>
+          :title="tag.label || tag.name" :data-test="`pick-${tag.name}`" @click="toggle(tag.id, $event)"
+        ><LevelSign :level="tag.level" class="sign" /><span class="mono cut">{{ tag.name }}</span></button>
       </div>
       <p class="soft hint">Hold Ctrl to pick several.</p>
     </aside>
@@ -116,6 +116,7 @@ aside {
 
 .sign {
   width: 12px;
+  flex: none;
 }
 
 .hint {

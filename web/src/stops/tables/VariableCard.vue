@@ -19,7 +19,7 @@ defineProps<{ table: VariableTable }>()
     <template v-else>
       <HistogramBars v-if="table.histogram" :histogram="table.histogram" :span="table.span?.map((each) => dated(each, table.pattern)) ?? null" />
       <FrequencyTable v-if="table.rows.some((row) => row.listed && row.reading === 'valid')" :table="table" />
-      <SummaryFigures v-if="table.summary" :summary="table.summary" :ends="table.ends" />
+      <SummaryFigures v-if="table.summary" :summary="table.summary" :exact="table.exact" />
       <p v-if="table.span" class="soft">From {{ dated(table.span[0]!, table.pattern) }} to {{ dated(table.span[1]!, table.pattern) }}</p>
       <p v-if="table.commonest.length" class="soft">{{ counted(table.different, 'different entry', 'different entries') }}; the commonest: “{{ table.commonest[0]?.entry }}” ×{{ count(table.commonest[0]?.count ?? 0) }}</p>
       <p class="shares">
