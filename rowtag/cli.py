@@ -1,6 +1,7 @@
 """The command line. Exit codes: 0; 1 (findings, or the work failed); 2 (bad use or unreadable input)."""
 
 import json
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -21,6 +22,9 @@ CodebookOption = Annotated[
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 HostOption = Annotated[
     str, typer.Option("--host", help="Address to listen on; others than this machine need the token.")
+]
+NoTokenOption = Annotated[
+    bool, typer.Option("--no-token", help="Let every account of this machine in, without the printed token.")
 ]
 
 
@@ -94,15 +98,85 @@ def _print(found: dict[str, Any], in_words: Callable[[dict[str, Any]], str], as_
 
 
 @app.command()
-def serve(workspace: WorkspaceOption = None, port: PortOption = 4719, host: HostOption = "127.0.0.1") -> None:
+def serve(
+    workspace: WorkspaceOption = None,
+    port: PortOption = 4719,
+    host: HostOption = "127.0.0.1",
+    no_token: NoTokenOption = False,
+) -> None:
     """Serves Row Tag on the studies of a workspace."""
-    _serve(workspace, host, port, demo=False)
+    _serve(workspace, host, port, guarded=not no_token, demo=False)
 
 
 @app.command()
-def demo(workspace: WorkspaceOption = None, port: PortOption = 4719, host: HostOption = "127.0.0.1") -> None:
+def demo(
+    workspace: WorkspaceOption = None,
+    port: PortOption = 4719,
+    host: HostOption = "127.0.0.1",
+    no_token: NoTokenOption = False,
+) -> None:
     """Serves Row Tag with the demo study in the workspace."""
-    _serve(workspace, host, port, demo=True)
+    _serve(workspace, host, port, guarded=not no_token, demo=True)
+
+
+StudyArgument = Annotated[str | None, typer.Argument(help="A study, by its id or title; all without it.")]
+
+
+@app.command()
+def verify(study: StudyArgument = None, workspace: WorkspaceOption = None) -> None:
+    """Reads everything that studies hold and says what is damaged. Exit code 1 where anything is."""
+    from rowtag.store.verify import verify as verified
+    from rowtag.store.workspace import study_files
+
+    damaged = False
+    for path in study_files(_folder(workspace), study):
+        found = verified(path)
+        damaged = damaged or not found.sound
+        counted = ", ".join(f"{number:,} {what}s" for what, number in found.counts.items() if what in ("step", "blob"))
+        typer.echo(f"{path.name}: {'sound' if found.sound else 'DAMAGED'}{f' ({counted})' if counted else ''}")
+        for problem in found.problems:
+            typer.echo(f"  {problem}")
+        if found.more:
+            typer.echo(f"  and {found.more:,} more")
+    if damaged:
+        raise typer.Exit(1)
+
+
+@app.command()
+def backup(study: StudyArgument = None, workspace: WorkspaceOption = None) -> None:
+    """Makes a backup of studies, while they are in use too, and lets old backups go."""
+    from rowtag.store.backups import back_up, folder_of
+    from rowtag.store.workspace import study_files
+
+    for path in study_files(_folder(workspace), study):
+        made = back_up(path, folder_of(path))
+        typer.echo(f"{path.name}: backed up as {made.name} ({made.size:,} bytes)")
+
+
+@app.command()
+def restore(
+    study: Annotated[str, typer.Argument(help="A study, by its id or title.")],
+    name: Annotated[str | None, typer.Argument(help="The name of a backup; the newest without it.")] = None,
+    workspace: WorkspaceOption = None,
+) -> None:
+    """Takes a backup back as a study of its own, beside the one that it was made of, while no server runs."""
+    from rowtag.store.workspace import Workspace, study_files
+
+    (path,) = study_files(_folder(workspace), study)
+    opened = Workspace(_folder(workspace))
+    try:
+        found = opened.backups(path.stem)
+        if not found:
+            raise NotThere("There is no backup of this study.", remedy="rowtag backup makes one.")
+        typer.echo(f"Restored as “{opened.restore_backup(path.stem, name or found[0].name).title}”.")
+    finally:
+        opened.close()
+
+
+def _folder(workspace: Path | None) -> Path:
+    from rowtag.store.workspace import default_folder
+
+    return workspace or default_folder()
 
 
 @app.command("demo-files")
@@ -118,17 +192,20 @@ def demo_files(folder: Annotated[Path, typer.Argument(help="Folder to write into
     typer.echo(f"Four files are in {folder}.")
 
 
-def _serve(workspace: Path | None, host: str, port: int, *, demo: bool) -> None:
+def _serve(workspace: Path | None, host: str, port: int, *, guarded: bool, demo: bool) -> None:
     from rowtag.api.server import run
-    from rowtag.store.workspace import Workspace, default_folder
+    from rowtag.store.workspace import Workspace
 
-    opened = Workspace(workspace or default_folder())
+    os.umask(0o077)  # what is kept here is nobody else's
+    opened = Workspace(_folder(workspace))
+    for note in opened.notes:
+        typer.echo(f"rowtag: {note}", err=True)
     path = "/"
     if demo:
         from rowtag.demo.seed import ensure_demo
 
         path = f"/study/{ensure_demo(opened).id}/codebook"
-    run(opened, host, port, path)
+    run(opened, host, port, path, guarded=guarded)
 
 
 def main() -> None:

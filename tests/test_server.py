@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import httpx2
+import pytest
 
 
 @contextmanager
@@ -31,7 +32,7 @@ def serving(*args: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
 
 def test_the_demo_starts_within_seconds_and_keeps_its_work(tmp_path: Path) -> None:
     """The printed address opens the demo; what was done in it is there at the second start."""
-    args = ("demo", "--workspace", str(tmp_path), "--port", "0")
+    args = ("demo", "--workspace", str(tmp_path), "--port", "0", "--no-token")
     with serving(*args) as (_, address):
         assert "/study/demo/codebook" in address
         base = address.split("/study")[0]
@@ -50,7 +51,7 @@ def test_the_demo_starts_within_seconds_and_keeps_its_work(tmp_path: Path) -> No
 
 def test_a_second_server_and_a_taken_port_say_so(tmp_path: Path) -> None:
     """Both are refused with a sentence and exit code 2, and leave the first server alone."""
-    with serving("serve", "--workspace", str(tmp_path / "one"), "--port", "0") as (_, address):
+    with serving("serve", "--workspace", str(tmp_path / "one"), "--port", "0", "--no-token") as (_, address):
         port = address.rstrip("/").rsplit(":", 1)[1]
         for workspace, said in (("one", "Another Row Tag is serving"), ("two", "Nothing can listen on 127.0.0.1")):
             command = [
@@ -68,20 +69,43 @@ def test_a_second_server_and_a_taken_port_say_so(tmp_path: Path) -> None:
         assert httpx2.get(f"{address}api/studies").json() == []
 
 
-def test_beyond_this_machine_the_token_is_asked_for(tmp_path: Path) -> None:
-    """Listening on all addresses, the printed one carries a token; without it nothing is told."""
-    with serving("serve", "--workspace", str(tmp_path), "--port", "0", "--host", "0.0.0.0") as (_, address):
+@pytest.mark.parametrize("host", [None, "0.0.0.0", "127.0.0.2"])
+def test_the_token_is_asked_for(tmp_path: Path, host: str | None) -> None:
+    """The printed address carries a token, the same at the next start; without it nothing is told."""
+    args = ["demo", "--workspace", str(tmp_path), "--port", "0", *(["--host", host] if host else [])]
+    with serving(*args) as (_, address):
         base, token = address.replace("0.0.0.0", "127.0.0.1").split("/enter/")
         assert len(token) > 20
         assert httpx2.get(f"{base}/api/studies").status_code == 401
-        assert httpx2.get(f"{base}/").status_code == 401
+        refused = httpx2.get(f"{base}/", headers={"accept": "text/html"})
+        assert refused.status_code == 401 and refused.text.endswith("open the address it printed at its start.")
         with httpx2.Client(follow_redirects=True) as client:
-            assert client.get(f"{base}/enter/{token}").status_code in (200, 503)
+            entered = client.get(f"{base}/enter/{token}")
+            assert entered.status_code in (200, 503) and entered.url.path == "/study/demo/codebook"
             assert client.get(f"{base}/api/studies").status_code == 200
+    private = [path for path in tmp_path.rglob("*") if path.is_file() and path.stat().st_mode & 0o077]
+    assert not private and not tmp_path.stat().st_mode & 0o077, "other accounts of the machine stay out"
+    with serving(*args) as (_, address):
+        assert address.endswith(token)
+
+
+@pytest.mark.parametrize("how", ["taken", "read only", "cut"])
+def test_a_start_that_fails_says_so(tmp_path: Path, how: str) -> None:
+    """A workspace that cannot be one ends the start with a sentence."""
+    folder = tmp_path / "ws"
+    if how == "taken":
+        folder.write_text("a file")
+    elif how == "read only":
+        folder = Path("/proc/rowtag")
+    else:
+        (folder / "catalogue.sqlite").mkdir(parents=True)
+    command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", str(folder), "--port", "0"]
+    run = subprocess.run(command, capture_output=True, text=True, timeout=60)
+    assert run.returncode in (1, 2) and run.stderr.startswith("rowtag: ") and "Traceback" not in run.stderr
 
 
 def test_only_this_machine_by_default(tmp_path: Path) -> None:
     """Another Host is not answered, so that no page of another site can read what is here."""
-    with serving("serve", "--workspace", str(tmp_path), "--port", "0") as (_, address):
+    with serving("serve", "--workspace", str(tmp_path), "--port", "0", "--no-token") as (_, address):
         assert address.startswith("http://127.0.0.1:")
         assert httpx2.get(f"{address}api/studies", headers={"host": "rowtag.example"}).status_code == 421

@@ -30,6 +30,7 @@ def main() -> None:
         write_late(Path(folder) / "late-returns.csv")
         _write_wide(Path(folder) / "panel.csv")
         command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", f"{folder}/workspace", "--port", "0"]
+        command.append("--no-token")
         server = subprocess.Popen(
             command, stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"}
         )

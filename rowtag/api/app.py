@@ -1,19 +1,21 @@
 """The application, built from lists in one place."""
 
+import secrets
 import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, RedirectResponse
+from fastapi.responses import FileResponse, HTMLResponse, RedirectResponse
 from starlette.requests import Request
 from starlette.responses import Response
 
 from rowtag import __version__
 from rowtag.api import problems
+from rowtag.api.bodies import Bounded
 from rowtag.api.context import Context, user_name
-from rowtag.api.guard import COOKIE, ENTRANCE, Guard
+from rowtag.api.guard import ENTRANCE, POLICY, Guard, cookie_of, port_of
 from rowtag.api.models import share_of
 from rowtag.api.problems import Problem, reply
 from rowtag.api.routes import ROUTERS
@@ -27,12 +29,23 @@ from rowtag.store.workspace import Workspace
 
 SITE = Path(__file__).parent / "site"
 """The built front end."""
+NONCE = "NONCE-OF-THIS-PAGE"
+"""What stands in the page for the word by which it may carry styles."""
 
 
 def create_app(
-    workspace: Workspace | None, *, hosts: frozenset[str] = frozenset(), token: str | None = None, site: Path = SITE
+    workspace: Workspace | None,
+    *,
+    hosts: frozenset[str] = frozenset(),
+    token: str | None = None,
+    begin: str = "/",
+    site: Path = SITE,
 ) -> FastAPI:
-    """The application over a workspace (None only to describe the interface)."""
+    """The application over a workspace (None only to describe the interface).
+
+    It answers for `hosts`, if any are given, and whoever has the `token`, if there is one; who shows it is led to the
+    address `begin`.
+    """
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -64,31 +77,45 @@ def create_app(
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)
-    _serve_site(app, site, token)
+    _serve_site(app, site, token, begin)
+    app.add_middleware(Bounded)
     app.add_middleware(Guard, hosts=hosts, token=token)
     return app
 
 
-def _serve_site(app: FastAPI, site: Path, token: str | None) -> None:
+def _serve_site(app: FastAPI, site: Path, token: str | None, begin: str) -> None:
     """The front end: its files as they are, and its one page for every other address."""
     root = site.resolve()
 
+    def _within(root: Path, path: str) -> Path | None:
+        """The file of the site that an address names, if it does."""
+        try:
+            wanted = (root / path).resolve()
+            return wanted if path and wanted.is_relative_to(root) and wanted.is_file() else None
+        except (OSError, ValueError):  # too long a name, or no name at all
+            return None
+
     @app.get(ENTRANCE + "{given}", include_in_schema=False)
-    def enter(given: str) -> Response:
+    def enter(given: str, request: Request) -> Response:
         """Keeps the access token as a cookie; the guard lets only the right one get here."""
-        onward = RedirectResponse("/", 303)
+        onward = RedirectResponse(begin, 303)
         if token is not None:
-            onward.set_cookie(COOKIE, given, httponly=True, samesite="strict")
+            secure = request.url.scheme == "https"
+            onward.set_cookie(cookie_of(port_of(request.scope)), given, httponly=True, samesite="strict", secure=secure)
         return onward
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> Response:
         if path.startswith("api/"):
             return reply(Problem(title="Not here", status=404, detail=f"There is nothing at /{path}."))
-        wanted = (root / path).resolve()
-        if path and wanted.is_relative_to(root) and wanted.is_file():
+        wanted = _within(root, path)
+        if wanted is not None:
             lasting = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
             return FileResponse(wanted, headers={"Cache-Control": lasting})
         if not (root / "index.html").is_file():
             return reply(Problem(title="Not built", status=503, detail="The front end is not built; run make setup."))
-        return FileResponse(root / "index.html", headers={"Cache-Control": "no-cache"})
+        nonce = secrets.token_urlsafe(16)
+        shown = (root / "index.html").read_text(encoding="utf-8").replace(NONCE, nonce)
+        return HTMLResponse(
+            shown, headers={"Cache-Control": "no-cache", "Content-Security-Policy": POLICY.format(nonce=nonce)}
+        )

@@ -17,6 +17,7 @@ STATUS: dict[type[errors.RowTagError], int] = {
     errors.TooLarge: 413,
     errors.NotThere: 404,
     errors.Changed: 409,
+    errors.Damaged: 503,
     errors.NotKept: 507,
     errors.InUse: 409,
     errors.Cancelled: 409,

@@ -1,6 +1,8 @@
 """Runs the application with uvicorn and says where it listens."""
 
 import ipaddress
+import os
+import re
 import secrets
 import socket
 
@@ -8,11 +10,12 @@ import uvicorn
 
 from rowtag.api.app import create_app
 from rowtag.core.errors import BadInput
+from rowtag.service.apart import apart
 from rowtag.store.workspace import Workspace
 
 
-def run(workspace: Workspace, host: str, port: int, path: str = "/") -> None:
-    """Serves until stopped. Beyond this machine a fresh access token is asked for."""
+def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded: bool = True) -> None:
+    """Serves until stopped. An access token is asked for, unless it is left out; beyond this machine always."""
     try:
         listener = socket.create_server((host, port), family=socket.AF_INET6 if ":" in host else socket.AF_INET)
     except OSError as error:
@@ -24,15 +27,31 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/") -> None:
     listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # else small replies wait 40 ms for more
     chosen = listener.getsockname()[1]
     local = _is_local(host)
-    token = None if local else secrets.token_urlsafe(24)
-    hosts = frozenset({"127.0.0.1", "localhost", "::1"}) if local else frozenset()
+    token = _token(workspace) if guarded or not local else None
+    hosts = frozenset({"127.0.0.1", "localhost", "::1", host.lower()}) if local else frozenset()
     shown = f"[{host}]" if ":" in host else host
     where = path if token is None else f"/enter/{token}"
     print(f"Row Tag is at http://{shown}:{chosen}{where}", flush=True)
     print(f"Studies are kept in {workspace.folder}. Stop with Ctrl+C.", flush=True)
-    app = create_app(workspace, hosts=hosts, token=token)
+    apart.warm()
+    app = create_app(workspace, hosts=hosts, token=token, begin=path)
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
     uvicorn.Server(config).run(sockets=[listener])
+
+
+def _token(workspace: Workspace) -> str:
+    """The token of a workspace, which only its owner can read. It stays the same, so that pages that are open go on."""
+    path = workspace.folder / "token"
+    try:
+        found = path.read_text().strip()
+    except OSError:
+        found = ""
+    if not re.fullmatch(r"[\w-]{32}", found):
+        found = secrets.token_urlsafe(24)
+        path.unlink(missing_ok=True)
+        with open(path, "w", opener=lambda name, flags: os.open(name, flags | os.O_EXCL, 0o600)) as file:
+            file.write(found)
+    return found
 
 
 def _is_local(host: str) -> bool:

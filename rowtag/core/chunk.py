@@ -62,6 +62,10 @@ class Chunk:
         self.where.setflags(write=False)
         self.what.setflags(write=False)
 
+    def __reduce__(self) -> Any:
+        """As another process takes it: its indexes and its patch, not how they are kept."""
+        return "BLANK_CHUNK" if self is BLANK_CHUNK else (_again, (self.base, self.where, self.what))
+
     @property
     def base(self) -> Indexes:
         """The indexes without the patch, fetched when they are not in memory yet."""
@@ -128,6 +132,11 @@ class Chunk:
     def same_base(self, other: "Chunk") -> bool:
         """Whether both lie over the very same indexes."""
         return self.base_serial == other.base_serial
+
+
+def _again(base: Indexes, where: Positions, what: npt.NDArray[np.uint32]) -> Chunk:
+    base.setflags(write=False)
+    return Chunk(len(base), base=base, where=where, what=what)
 
 
 BLANK_CHUNK = Chunk(0, base=smallest(np.empty(0, np.uint8)))

@@ -55,6 +55,10 @@ class Column:
     """The column that this one was edited from, as long as somebody holds it."""
     serial: int = field(default_factory=lambda: next(_serial))
 
+    def __reduce__(self) -> Any:
+        """As another process takes it: its entries, not what it was edited from."""
+        return Column, (self.segments, self.chunks)
+
     @property
     def length(self) -> int:
         """Records this column reaches; beyond is blank."""

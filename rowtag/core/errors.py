@@ -7,6 +7,7 @@ RowTagError
 │   └── BadName         a name breaks the study's naming rules; carries a suggestion
 ├── NotThere            what was asked for does not exist (any more)
 ├── Changed             what a step expected to find has been changed meanwhile
+├── Damaged             what was kept cannot be read back as it was written
 ├── NotKept             the disk would not take it; nothing has changed
 ├── InUse               somebody else holds the workspace
 └── Cancelled           long work was stopped by its user
@@ -86,6 +87,10 @@ class NotThere(RowTagError):
 
 class Changed(RowTagError):
     """What a step expected to find has been changed meanwhile; `details` names the changes."""
+
+
+class Damaged(RowTagError):
+    """What was kept cannot be read back as it was written: it is gone, cut short, or changed by another hand."""
 
 
 class NotKept(RowTagError):

@@ -124,6 +124,12 @@ class Segment:
         numbers.setflags(write=False)
         return cls(len(numbers), numbers=numbers)
 
+    def __reduce__(self) -> Any:
+        """As another process takes it: its tokens, not how they are kept or what they continue."""
+        if self is BLANK_SEGMENT:
+            return "BLANK_SEGMENT"
+        return (Segment.of_numbers, (self.numbers,)) if self.numeric else (Segment.of, (self.texts,))
+
     @property
     def texts(self) -> Texts:
         """The tokens as texts, fetched or spelled when they are not in memory yet."""

@@ -1,7 +1,7 @@
 """What differs between two states of a study, told from the states themselves."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -161,14 +161,14 @@ class Touched:
     `gone`: variables. `entries`: variables with other entries. `items`: things on other shelves, by shelf.
     """
 
-    tags: Mapping[str, frozenset[str]]
-    came: frozenset[str]
-    gone: frozenset[str]
-    entries: frozenset[str]
-    items: Mapping[str, frozenset[str]]
-    order: bool
-    records: bool
-    readers: frozenset[str]
+    tags: Mapping[str, frozenset[str]] = field(default_factory=dict)
+    came: frozenset[str] = frozenset()
+    gone: frozenset[str] = frozenset()
+    entries: frozenset[str] = frozenset()
+    items: Mapping[str, frozenset[str]] = field(default_factory=dict)
+    order: bool = False
+    records: bool = False
+    readers: frozenset[str] = frozenset()
     """Variables that read by a shared list that differs, or on which something else was accepted."""
 
     @cached_property

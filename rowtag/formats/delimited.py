@@ -108,6 +108,8 @@ class DelimitedReader:
         heads = [row.cells for row in islice(rows, settings.first_data_row - 1)]
         first = next(rows, None)
         start = len(data) if first is None else first.begin
+        for row in (*heads, first.cells if first else []):
+            _refuse_wide(len(row), self.name)
         stop = len(data)
         if settings.blank_rows == "leave out":
             stop = last_filled(data, start, b" \t" + settings.separator.encode())
@@ -122,8 +124,7 @@ class DelimitedReader:
         self.text.rest()
         records = len(arrays[0]) if arrays else 0
         width = max(len(arrays), *(len(heads[at - 1]) for at in _named(settings) if at <= len(heads)), 0)
-        if width > MOST_COLUMNS:
-            raise TooLarge(f"{width:,} columns are more than the {MOST_COLUMNS:,} allowed.", where=Place(self.name))
+        _refuse_wide(width, self.name)
         arrays += [pa.nulls(records, pa.string()).fill_null("")] * (width - len(arrays))
 
         def column(number: int) -> Column:
@@ -132,6 +133,15 @@ class DelimitedReader:
 
         columns = each_column(column, range(width), records, part_of(watch, 0.5, 1), "reading")
         return framed(settings, heads, columns, records, notes, [line.cells for line in foot])
+
+
+def _refuse_wide(width: int, name: str) -> None:
+    if width > MOST_COLUMNS:
+        raise TooLarge(
+            f"{width:,} columns are more than the {MOST_COLUMNS:,} allowed.",
+            remedy="Choose another separator, or leave out columns you do not need.",
+            where=Place(name),
+        )
 
 
 def _named(settings: Settings) -> list[int]:
@@ -242,6 +252,7 @@ def _split_exactly(
         if len(cells) != usual and line.cells:
             uneven.append(line.line)
         width = max(width, len(cells))
+        _refuse_wide(width, name)
         pending.append(cells)
         rows += 1
         if len(pending) == _BLOCK_ROWS:

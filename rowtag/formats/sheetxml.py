@@ -5,7 +5,6 @@ import re
 import zipfile
 import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 from xml.parsers import expat
@@ -21,10 +20,11 @@ _LARGE = 64 << 20
 _BLOCK = 1 << 20
 _ROW_END = re.compile(rb"</(?:\w+:)?row>")
 _SHARED = re.compile(rb"""t="s"[^>]*>\s*<(?:\w+:)?v>(\d+)</""")
+_TOLD = re.compile(
+    r"\[Content_Types\]\.xml|(?:xl/)?_rels/[^/]*\.rels|xl/[^/]*|xl/worksheets/[^/]*|content\.xml|mimetype|META-INF/.*"
+)
+_ERROR = b't="e"'
 _TEXT_END = re.compile(rb"</(?:\w+:)?si>|<(?:\w+:)?si\s*/>")
-_FAR_COLUMN = re.compile(rb'"[A-Z]{3}\d')
-_DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="[A-Z]+\d+:([A-Z]+)\d+"')
-_LAST_ROW = re.compile(rb'<(?:\w+:)?row\b[^>]*?\br="(\d+)"')
 DAMAGED = (
     zipfile.BadZipFile, zlib.error, expat.ExpatError, EOFError, OSError, ValueError, KeyError, NotImplementedError,
     RuntimeError,
@@ -34,22 +34,12 @@ LOST = "#LOST!"
 """Stands for a text of a workbook whose part with all texts is missing."""
 
 
-@dataclass(frozen=True)
-class SheetFacts:
-    """What a look through a sheet's part tells: whether it holds error cells, its last row (0 where that row alone
-    fills more than a block), a column beyond ZZ."""
-
-    errors: bool
-    last_row: int
-    far_column: bool
-
-
 def guard(path: Path, name: str) -> None:
     """Refuses an archive that would unpack to more than can be meant."""
     with _archive(path, name) as archive:
-        parts = archive.infolist()
-        total = sum(part.file_size for part in parts)
-        bomb = any(part.file_size > _LARGE and part.file_size > MOST_RATIO * part.compress_size for part in parts)
+        parts = [part for part in archive.infolist() if matters(part.filename)]
+    total, packed = sum(part.file_size for part in parts), sum(part.compress_size for part in parts)
+    bomb = total > _LARGE and total > MOST_RATIO * packed
     if total > MOST_UNPACKED or bomb:
         raise TooLarge(
             f"Unpacked, the workbook would hold {megabytes(total)}"
@@ -57,6 +47,11 @@ def guard(path: Path, name: str) -> None:
             remedy="Save the sheet with the data alone, as .xlsx or .csv.",
             where=Place(name),
         )
+
+
+def matters(part: str) -> bool:
+    """Whether a part of an archive can hold cells, or tell where they are; pictures and foreign parts cannot."""
+    return _TOLD.fullmatch(part) is not None
 
 
 def _archive(path: Path, name: str) -> zipfile.ZipFile:
@@ -92,7 +87,7 @@ def first_rows(path: Path, rows: int) -> bytes | None:
                         data = _until(stream, _ROW_END, rows, b"</%ssheetData></%sworksheet>")
                     most = max([most, *map(int, _SHARED.findall(data))])
                     short.writestr(part, data)
-                elif "theme" not in part and "media" not in part and "drawings" not in part:
+                elif matters(part):
                     short.writestr(part, whole.read(part))
             if texts:
                 with whole.open(texts) as stream:
@@ -149,24 +144,15 @@ def sheet_part(path: Path, sheet: str) -> str | None:
         return None
 
 
-def sheet_facts(path: Path, part: str) -> SheetFacts:
-    """What one look through a sheet's part tells, without parsing it."""
-    errors, far, tail = False, False, b""
+def has_errors(path: Path, part: str) -> bool:
+    """Whether a sheet's part holds error cells, without parsing it."""
+    end = b""
     with zipfile.ZipFile(path) as archive, archive.open(part) as stream:
         while block := stream.read(_BLOCK):
-            seam = tail[-40:] + block[:40]  # what stands across two blocks
-            errors = errors or b't="e"' in block or b't="e"' in seam
-            far = far or _FAR_COLUMN.search(block) is not None or _FAR_COLUMN.search(seam) is not None
-            tail = (tail + block)[-_BLOCK:] if len(block) < _BLOCK else block
-    rows = _LAST_ROW.findall(tail)
-    return SheetFacts(errors, int(rows[-1]) if rows else 0, far)
-
-
-def reaches_far(path: Path, part: str) -> bool:
-    """Whether a sheet says that it goes beyond column ZZ, or does not say how far it goes."""
-    with zipfile.ZipFile(path) as archive, archive.open(part) as stream:
-        found = _DIMENSION.search(stream.read(4_096))
-    return found is None or len(found[1]) > 2
+            if _ERROR in block or _ERROR in end + block[: len(_ERROR)]:
+                return True
+            end = block[-len(_ERROR) :]
+    return False
 
 
 def error_cells(path: Path, part: str) -> Iterator[tuple[int, int, str]]:
@@ -296,7 +282,7 @@ def mended(path: Path) -> tuple[bytes, str] | None:
         sheets = sorted(name for name in names if re.fullmatch(r"xl/worksheets/[^/]+\.xml", name))
         if "xl/workbook.xml" not in names or not sheets:
             return None
-        for name in names:
+        for name in filter(matters, names):
             whole.writestr(name, archive.read(name))
         if "_rels/.rels" not in names:
             whole.writestr("_rels/.rels", _ROOT)

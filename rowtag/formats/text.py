@@ -44,14 +44,15 @@ Bytes = mmap.mmap | bytes
 class Text:
     """A text file, opened. Its bytes are mapped, not loaded."""
 
-    def __init__(self, path: Path, name: str) -> None:
+    def __init__(self, path: Path, name: str, most: int | None = None) -> None:
         self.name = name
+        self._most = MOST_UNPACKED if most is None else most
         self._folder = path.parent
         self._utf8: dict[str, Bytes] = {}
         with path.open("rb") as file:
             packed = file.read(2) == b"\x1f\x8b"
             file.seek(0)
-            self.bytes = _spooled(_unpacked(file, name), self._folder, name) if packed else _mapped(file)
+            self.bytes = _spooled(_unpacked(file, name), self._folder, name, self._most) if packed else _mapped(file)
         self._refuse_other_kinds()
 
     def close(self) -> None:
@@ -117,7 +118,7 @@ class Text:
             if codec == "utf-8" and self._unsound is not None:
                 self._refuse_unsound(codec, mark)
             blocks = (text.encode() for text in self._decoded(codec, mark))
-            data = self.bytes if codec == "utf-8" else _spooled(blocks, self._folder, self.name)
+            data = self.bytes if codec == "utf-8" else _spooled(blocks, self._folder, self.name, self._most)
             at = data.find(b"\0")
             if at >= 0:
                 self._refuse_nul(data, at)
@@ -193,16 +194,16 @@ def _mapped(file: BinaryIO) -> Bytes:
     return mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) if file.tell() else b""
 
 
-def _spooled(blocks: Iterable[bytes], folder: Path, name: str) -> Bytes:
+def _spooled(blocks: Iterable[bytes], folder: Path, name: str, most: int) -> Bytes:
     """Blocks as a file without a name, mapped."""
     size = 0
     try:
         with TemporaryFile(dir=folder) as file:
             for block in blocks:
                 size += len(block)
-                if size > MOST_UNPACKED:
+                if size > most:
                     raise TooLarge(
-                        f"Unpacked, the file is larger than the {megabytes(MOST_UNPACKED)} allowed.",
+                        f"Unpacked, the file is larger than the {megabytes(most)} allowed.",
                         remedy="Split it, or leave out columns you do not need.",
                         where=Place(name),
                     )

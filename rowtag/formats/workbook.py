@@ -22,7 +22,9 @@ from rowtag.core.column import Column, column_of
 from rowtag.core.errors import BadInput, NotThere, Place, TooLarge, UnreadableFile
 from rowtag.core.grammar import FLOAT_DIGITS
 from rowtag.core.tokens import large_texts
+from rowtag.core.words import counted
 from rowtag.formats import sheetxml
+from rowtag.formats.reach import MOST_CELLS, Book, reach_of, without_far
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
 from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, part_of, unwatched
 
@@ -31,8 +33,6 @@ _LARGE = 1 << 20
 """Bytes of a workbook from which its first rows are looked at alone."""
 _BLOCK = 1_000
 """Rows that are turned into columns at once."""
-_MOST_ROWS = 20_000
-"""Rows above which a lone cell far to the right would make the sheet too large to hold."""
 
 
 @dataclass(frozen=True)
@@ -63,6 +63,7 @@ class WorkbookReader:
         self._sheets: dict[str, Sheet] = {}
         self._mended: bytes | None = None
         self._lacking = ""
+        self._gone: dict[str, list[str]] = {}
         with path.open("rb") as file:
             self._zipped = file.read(4) == b"PK\x03\x04"
         if self._zipped:
@@ -71,7 +72,7 @@ class WorkbookReader:
     def close(self) -> None:
         """Lets go of what was read."""
         self._sheets.clear()
-        self.__dict__.pop("_head", None)
+        self._forget_head()
 
     def guess(self) -> Settings:
         """The first sheet that holds anything, and its heads."""
@@ -143,6 +144,7 @@ class WorkbookReader:
             cells = self._use(
                 lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False, nrows=PICTURE_ROWS),
                 head=True,
+                sheet=name,
             )
             rows = [[entry_of(cell) for cell in row[span.left : span.right]] for row in cells][: span.bottom]
         while rows and not any(rows[-1]):
@@ -172,12 +174,12 @@ class WorkbookReader:
         part = sheetxml.sheet_part(self.path, name) if self._zipped else None
         try:
             with ThreadPoolExecutor(1) as aside:
-                looking = aside.submit(sheetxml.sheet_facts, self.path, part) if part else None
-                if looking and part and sheetxml.reaches_far(self.path, part):
-                    self._refuse_far(looking.result(), name)
-                rows = self._use(lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False), head=False)
+                looking = aside.submit(sheetxml.has_errors, self.path, part) if part else None
+                rows = self._use(
+                    lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False), head=False, sheet=name
+                )
                 errors: Iterable[tuple[int, int, str]] = ()
-                if looking and part and looking.result().errors:
+                if looking and part and looking.result():
                     errors = sheetxml.error_cells(self.path, part)
                 elif self._zipped and self.path.suffix == ".ods":
                     errors = sheetxml.document_errors(self.path, name)
@@ -191,45 +193,61 @@ class WorkbookReader:
                 )
             watch(0.5, "reading")
             height = len(rows)
-            columns = _with_errors(columns_of_rows(rows, part_of(watch, 0.5, 0.95)), errors)
+            columns = _with_errors(columns_of_rows(rows, part_of(watch, 0.5, 0.95)), height, errors)
         except sheetxml.DAMAGED as error:
             raise self._unreadable(error) from None
         notes = [f"The workbook lacks {self._lacking}"] if self._lacking else []
+        gone = self._gone.get(name, [])
+        if gone:
+            shown = ", ".join(gone[:3]) + (" and others" if len(gone) > 3 else "")
+            notes.append(
+                f"{counted(len(gone), 'cell')} far away, {shown}, {'was' if len(gone) == 1 else 'were'} left out"
+            )
         return Sheet(columns, height, notes)
 
-    def _refuse_far(self, facts: sheetxml.SheetFacts, name: str) -> None:
-        """Refuses a sheet whose rectangle of cells could not be held."""
-        if facts.far_column and facts.last_row > _MOST_ROWS:
-            raise TooLarge(
-                f"The sheet reaches beyond column ZZ and to row {facts.last_row:,}; so many cells cannot be held.",
-                remedy="Look for a lone cell far to the right and clear it, or save the data alone as .csv.",
-                where=Place(self.name, name),
-            )
-
     @cached_property
-    def _head(self) -> CalamineWorkbook:
+    def _head(self) -> Book:
         """The workbook, or of a large one its first rows."""
         if self._zipped and self.path.stat().st_size > _LARGE and self.path.suffix in (".xlsx", ".xlsm"):
             short = sheetxml.first_rows(self.path, PICTURE_ROWS)
             if short is not None:
                 try:
-                    return CalamineWorkbook.from_filelike(io.BytesIO(short))
+                    _opened(short)
+                    return short
                 except CalamineError:
                     pass  # laid out otherwise: the whole is read
-        return self._opened()
+        return self._mended or self.path
 
-    def _opened(self) -> CalamineWorkbook:
-        if self._mended is not None:
-            return CalamineWorkbook.from_filelike(io.BytesIO(self._mended))
-        return CalamineWorkbook.from_path(self.path)
+    @cached_property
+    def _head_book(self) -> CalamineWorkbook:
+        return _opened(self._head)
 
-    def _use(self, what: Callable[[CalamineWorkbook], Any], *, head: bool) -> Any:
-        """What somebody wants of the workbook; one that lacks parts is mended first."""
+    def _book(self, *, head: bool, sheet: str | None) -> CalamineWorkbook:
+        """The workbook, or of a large one its first rows, without cells of a sheet too far away to be held."""
+        book: Book = self._head if head else self._mended or self.path
+        part = sheetxml.sheet_part(self.path, sheet) if self._zipped and sheet is not None else None
+        if part is None or not part.endswith(".xml"):
+            return self._head_book if head else _opened(book)
+        reach = reach_of(book, part)
+        if reach is None:
+            return self._head_book if head else _opened(book)
+        if reach.kept is None:
+            raise TooLarge(
+                f"The cells of this sheet reach to column {sheetxml.letters_of(reach.width - 1)} and row"
+                f" {reach.height:,}, a rectangle of more than the {MOST_CELLS:,} cells allowed.",
+                remedy="Clear what lies far away from the data, or save them alone as .csv.",
+                where=Place(self.name, sheet),
+            )
+        short, self._gone[sheet or ""] = without_far(book, part, reach)
+        return _opened(short)
+
+    def _use(self, what: Callable[[CalamineWorkbook], Any], *, head: bool, sheet: str | None = None) -> Any:
+        """What somebody wants of the workbook, or of one of its sheets; one that lacks parts is mended first."""
         try:
-            return what(self._head if head else self._opened())
+            return what(self._book(head=head, sheet=sheet))
         except (CalamineError, *sheetxml.DAMAGED) as error:
             if self._mend():
-                return self._use(what, head=head)
+                return self._use(what, head=head, sheet=sheet)
             raise self._unreadable(error) from None
 
     def _mend(self) -> bool:
@@ -241,8 +259,12 @@ class WorkbookReader:
         if found is None:
             return False
         self._mended, self._lacking = found
-        self.__dict__.pop("_head", None)
+        self._forget_head()
         return True
+
+    def _forget_head(self) -> None:
+        for name in ("_head", "_head_book"):
+            self.__dict__.pop(name, None)
 
     def _unreadable(self, error: Exception) -> UnreadableFile:
         with self.path.open("rb") as file:
@@ -284,11 +306,20 @@ def _span(settings: Settings, name: str) -> Span:
     )
 
 
-def _with_errors(columns: list[Column], errors: Iterable[tuple[int, int, str]]) -> list[Column]:
+def _opened(book: Book) -> CalamineWorkbook:
+    return (
+        CalamineWorkbook.from_filelike(io.BytesIO(book))
+        if isinstance(book, bytes)
+        else CalamineWorkbook.from_path(book)
+    )
+
+
+def _with_errors(columns: list[Column], height: int, errors: Iterable[tuple[int, int, str]]) -> list[Column]:
     """The columns with error cells as they are shown, which the reader gives as blank."""
     by_column: defaultdict[int, dict[int, str]] = defaultdict(dict)
     for row, column, text in errors:
-        by_column[column][row] = text
+        if row < height:
+            by_column[column][row] = text
     for number, entries in by_column.items():
         if number < len(columns):
             grown = columns[number].with_entries(entries)

@@ -21,7 +21,8 @@ from rowtag.core.tag import Frozen, Marks
 from rowtag.core.tokens import Texts, large_texts
 from rowtag.formats.table import Watch
 
-_RISKY = r"^[=+\-@\t\r]"
+_RISKY = r"(^|[,;|\t\r\n])([=+\-@\x{FF1D}\x{FF0B}\x{FF0D}\x{FF20}]|^[\t\r])"
+"""Where a spreadsheet would begin a formula: in front, and behind whatever it may take for a separator."""
 
 
 class Options(Frozen):
@@ -59,7 +60,7 @@ def written(study: Study, id: str, options: Options) -> Written:
         risky = risky_texts(texts) & (states != State.BLANK) & ~(missing & (options.missing_sign is not None))
         guarded = int(counts[risky].sum())
         if risky.any():
-            safe = pc.binary_join_element_wise(_QUOTE, texts, _NOTHING)
+            safe = pc.replace_substring_regex(texts, _RISKY, r"\1'\2")
             texts = pc.if_else(pa.array(risky), safe, texts)
     blank = pa.array(states == State.BLANK)
     return Written(pc.if_else(blank, pa.scalar(None, pa.large_string()), texts), guarded)
@@ -127,4 +128,4 @@ def _quoted(texts: Texts, *, alone: bool) -> Texts:
     return pc.if_else(unsafe, pc.binary_join_element_wise(_DOUBLE, doubled, _DOUBLE, _NOTHING), texts)
 
 
-_QUOTE, _DOUBLE, _COMMA, _NEWLINE, _NOTHING = (pa.scalar(text, pa.large_string()) for text in ("'", '"', ",", "\n", ""))
+_DOUBLE, _COMMA, _NEWLINE, _NOTHING = (pa.scalar(text, pa.large_string()) for text in ('"', ",", "\n", ""))

@@ -2,20 +2,87 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Iterable
-from typing import BinaryIO
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Any, BinaryIO, TypeVar
 
 from rowtag.core.errors import NotThere
 from rowtag.core.study import Source
-from rowtag.formats.intake import Holding, Opened
-from rowtag.formats.table import Settings, Watch, unwatched
+from rowtag.formats.intake import Holding, Kind, Opened
+from rowtag.formats.table import Picture, Settings, Watch, unwatched
+from rowtag.service.apart import apart
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload, Workspace
 
+T = TypeVar("T")
+
 KEPT_READ = 4
 """Files whose entries stay in memory while somebody looks at them; earlier ones are read again when wanted."""
+KEPT_LOOKED = 2
+"""Files that one reader holds open."""
 KEPT_ORIGINALS = 2
 """Sources held open so that their original entries can be looked at."""
+
+
+class Looked:
+    """A file that somebody looks at. It is read beside the server; what was read last is kept here."""
+
+    def __init__(self, path: Path, name: str) -> None:
+        self.path = path
+        self.name = name
+        self._held: tuple[Settings, Holding] | None = None
+        self._lock = threading.Lock()
+
+    def guess(self, kind: Kind | None = None) -> Settings:
+        """How this file is probably to be read, by its ending and what it holds (or as one kind)."""
+        return self._asked(Opened.guess, kind)
+
+    def heads(self, settings: Settings) -> Settings:
+        """The same settings with names, wordings and begin of the data guessed anew."""
+        return self._asked(Opened.heads, settings)
+
+    def picture(self, settings: Settings) -> Picture:
+        """The first rows."""
+        return self._asked(Opened.picture, settings)
+
+    def read(self, settings: Settings, watch: Watch = unwatched) -> Holding:
+        """All entries and a proposal for each column."""
+        with self._lock:
+            if self._held is None or self._held[0] != settings:
+                self._held = None
+                self._held = settings, apart.read(self.name, _read, self.path, self.name, settings, watch=watch)
+            return self._held[1]
+
+    def rest(self) -> None:
+        """Lets go of what was read."""
+        self._held = None
+
+    def _asked(self, what: Callable[..., T], *args: Any) -> T:
+        found: T = apart.read(self.name, _look, self.path, self.name, what, args)
+        return found
+
+
+_open: OrderedDict[Path, Opened] = OrderedDict()
+"""Files that a reader's process holds open, so that a look again costs little."""
+
+
+def _look(path: Path, name: str, what: Callable[..., T], args: tuple[Any, ...]) -> T:
+    """One look at a file, in a reader's process."""
+    file = _open.pop(path, None) or Opened(path, name)
+    _open[path] = file
+    for other in [*(each for each in _open if not each.exists()), *list(_open)[:-KEPT_LOOKED]]:
+        if other in _open:
+            _open.pop(other).close()
+    found: T = what(file, *args)
+    return found
+
+
+def _read(path: Path, name: str, settings: Settings, watch: Watch) -> Holding:
+    """All of a file, in a reader's process, which lets go of it then."""
+    try:
+        return _look(path, name, Opened.read, (settings, watch))
+    finally:
+        _open.pop(path).close()
 
 
 class Files:
@@ -24,7 +91,7 @@ class Files:
     def __init__(self, workspace: Workspace) -> None:
         self._workspace = workspace
         self._lock = threading.Lock()
-        self._opened: OrderedDict[str, Opened] = OrderedDict()
+        self._opened: OrderedDict[str, Looked] = OrderedDict()
         self._originals: OrderedDict[tuple[str, str], _Original] = OrderedDict()
 
     def receive(self, name: str, data: BinaryIO | Iterable[bytes]) -> tuple[Upload, Settings]:
@@ -36,12 +103,12 @@ class Files:
             self.discard(upload.id)
             raise
 
-    def opened(self, id: str) -> tuple[Upload, Opened]:
+    def opened(self, id: str) -> tuple[Upload, Looked]:
         """A file handed in earlier, opened."""
         upload = self._workspace.upload(id)
         with self._lock:
             if id not in self._opened:
-                self._opened[id] = Opened(upload.path, upload.name)
+                self._opened[id] = Looked(upload.path, upload.name)
             self._opened.move_to_end(id)
             for forgotten in list(self._opened)[:-KEPT_READ]:
                 self._opened[forgotten].rest()
@@ -49,9 +116,7 @@ class Files:
 
     def discard(self, id: str) -> None:
         """Lets a file go."""
-        opened = self._opened.pop(id, None)
-        if opened is not None:
-            opened.close()
+        self._opened.pop(id, None)
         self._workspace.discard(id)
 
     def source(self, study: str, source_id: str) -> Source:
@@ -74,8 +139,6 @@ class Files:
 
     def close(self) -> None:
         """Lets all files go."""
-        for opened in self._opened.values():
-            opened.close()
         for original in self._originals.values():
             original.close()
         self._opened.clear()
@@ -88,21 +151,19 @@ class _Original:
     def __init__(self, workspace: Workspace) -> None:
         self._workspace = workspace
         self._lock = threading.Lock()
-        self._open: tuple[Upload, Opened] | None = None
+        self._open: tuple[Upload, Looked] | None = None
 
     def read(self, file: StudyFile, source: Source, watch: Watch) -> Holding:
         """All that it holds, read the way it was read when it was brought in."""
         with self._lock:
             if self._open is None:
                 upload = self._workspace.receive(source.name, file.source_bytes(source.sha256))
-                self._open = upload, Opened(upload.path, source.name)
+                self._open = upload, Looked(upload.path, source.name)
             return self._open[1].read(Settings.model_validate(source.settings), watch)
 
     def close(self) -> None:
         """Lets go of it."""
         with self._lock:
             if self._open is not None:
-                upload, opened = self._open
-                opened.close()
-                self._workspace.discard(upload.id)
+                self._workspace.discard(self._open[0].id)
                 self._open = None

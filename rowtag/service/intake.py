@@ -15,8 +15,9 @@ from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.study import Source, Study
 from rowtag.core.tag import Parts, Tag
 from rowtag.formats import intake
-from rowtag.formats.intake import Holding, Opened
+from rowtag.formats.intake import Holding
 from rowtag.formats.table import Settings, Watch, part_of, unwatched
+from rowtag.service.files import Looked
 from rowtag.store.diary import Outcome
 from rowtag.store.sources import compressed_pieces
 from rowtag.store.studyfile import StudyFile, now
@@ -69,7 +70,7 @@ def bring_in(
     step_id: str,
     by: str = "",
     watch: Watch = unwatched,
-    opened: Opened | None = None,
+    opened: Looked | None = None,
 ) -> Outcome:
     """Reads a whole file and brings it into an empty study as one step, with its bytes."""
     with reading_of(upload, settings, opened, watch) as (holding, pieces):
@@ -90,7 +91,7 @@ def bring_in(
 
 
 @contextmanager
-def reading_of(upload: Upload, settings: Settings, opened: Opened | None, watch: Watch) -> Iterator[Any]:
+def reading_of(upload: Upload, settings: Settings, opened: Looked | None, watch: Watch) -> Iterator[Any]:
     """What a file holds, and its bytes in compressed pieces, which are made meanwhile."""
     with ThreadPoolExecutor(1) as aside:
         pieces = aside.submit(lambda: list(compressed_pieces(upload.path)))

@@ -12,8 +12,9 @@ from rowtag.core.reading import Fill
 from rowtag.core.steps.bring_in import AddRecords, Arrival, Known, Meeting
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
-from rowtag.formats.intake import Holding, Opened
+from rowtag.formats.intake import Holding
 from rowtag.formats.table import Settings, Watch, unwatched
+from rowtag.service.files import Looked
 from rowtag.service.intake import reading_of, source_of
 from rowtag.store.diary import Outcome
 from rowtag.store.studyfile import StudyFile
@@ -132,7 +133,7 @@ def more_records(
     step_id: str,
     by: str = "",
     watch: Watch = unwatched,
-    opened: Opened | None = None,
+    opened: Looked | None = None,
 ) -> Outcome:
     """Reads a whole file and adds its records to a study as one step. Near names must be confirmed or refused."""
     with reading_of(upload, settings, opened, watch) as (holding, pieces):

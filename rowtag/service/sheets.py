@@ -21,6 +21,7 @@ from rowtag.documents.document import understand
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
+from rowtag.service.apart import apart
 
 
 @dataclass(frozen=True)
@@ -54,7 +55,7 @@ def understood(study: Study, sheet_id: str) -> Understood:
     """What is understood of a document, given the names of the study; remembered while neither changes."""
     sheet = sheet_of(study, sheet_id)
     names = frozenset(study.tag(id).name for id in study.order)
-    return engine.get(("understood", Same(sheet), names), lambda: understand(sheet.text, names))
+    return engine.get(("understood", Same(sheet), names), lambda: apart.read(sheet.name, understand, sheet.text, names))
 
 
 def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Reconciled:
@@ -137,6 +138,10 @@ class Carried:
 
 def carried_codebook(path: Path, name: str, data: Settings) -> Carried | None:
     """The sheet of a workbook that describes at least a third of the columns of the one with the data."""
+    return apart.read(name, _carried, path, name, data)
+
+
+def _carried(path: Path, name: str, data: Settings) -> Carried | None:
     with opened(path, name) as file:
         picture = file.picture(data)
         if len(picture.sheets) < 2 or data.names_row is None or data.names_row > len(picture.rows):

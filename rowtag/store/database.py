@@ -1,9 +1,12 @@
 """SQLite through SQLAlchemy: explicit transactions, durable commits, migrations before first use."""
 
+import os
+import re
+import sqlite3
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +14,9 @@ import sqlalchemy as sa
 from alembic.operations import Operations
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from alembic.util import CommandError
+
+from rowtag.core.errors import Damaged, InUse, NotKept, Place
 
 catalogue = sa.MetaData()
 study = sa.MetaData()
@@ -36,6 +42,15 @@ kept_lists = sa.Table(
 )
 """Code lists kept across studies, their lines as JSON, under their names without capitals."""
 
+about = sa.Table(
+    "about",
+    study,
+    sa.Column("key", sa.String, primary_key=True),
+    sa.Column("value", sa.String, nullable=False),
+    sa.Column("sum", sa.LargeBinary),
+)
+"""What the study is called, and when it was made and removed, so that a lost catalogue can be made again."""
+
 blobs = sa.Table(
     "blob",
     study,
@@ -52,6 +67,7 @@ states = sa.Table(
     sa.Column("whole", sa.Boolean, nullable=False),
     sa.Column("weight", sa.Integer, nullable=False),
     sa.Column("parts", sa.LargeBinary, nullable=False),
+    sa.Column("sum", sa.LargeBinary),
 )
 """The tree of states. `parts` is the whole state, or what differs from its parent (see `codec`);
 `weight` is how many bytes of differences have gathered since the last whole one."""
@@ -67,6 +83,7 @@ steps = sa.Table(
     sa.Column("sentence", sa.String, nullable=False),
     sa.Column("at", sa.String, nullable=False),
     sa.Column("by", sa.String, nullable=False),
+    sa.Column("sum", sa.LargeBinary),
 )
 """Steps under the ids that clients gave them, with the state and revision they made."""
 
@@ -78,6 +95,7 @@ moves = sa.Table(
     sa.Column("kind", sa.String, nullable=False),
     sa.Column("at", sa.String, nullable=False),
     sa.Column("by", sa.String, nullable=False),
+    sa.Column("sum", sa.LargeBinary),
 )
 """Where the head went: one row per revision, never updated."""
 
@@ -87,22 +105,127 @@ pieces = sa.Table(
     sa.Column("source", sa.String, primary_key=True),
     sa.Column("number", sa.Integer, primary_key=True),
     sa.Column("blob", sa.String, nullable=False),
+    sa.Column("sum", sa.LargeBinary),
 )
 """The bytes of source files (by their SHA-256), compressed in pieces."""
 
+_FIRST = {"catalogue": studies, "study": blobs}
+"""A table by which each kind of file is known."""
 LOG_SIZE = 4 << 20
 """Bytes of a write-ahead log from which it is written back into its file."""
 
+_MAGIC = b"SQLite format 3\0"
+_HEADER = 100
+"""Bytes at the begin of a database's file that say what it is."""
+_GARBLED = re.compile(r"Could not decode|no such (column|table)|malformed")
+"""What is said of a text that is none, and of tables that are not as they were made."""
+_BROKEN = (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB)
+_FAILING = (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN)
+_FULL = (sqlite3.SQLITE_FULL, sqlite3.SQLITE_READONLY, sqlite3.SQLITE_PERM)
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
-def open_database(path: Path, kind: str) -> sa.Engine:
-    """An engine on a file of this kind ("catalogue" or "study"), created or brought up to date."""
+def open_database(path: Path, kind: str, *, there: bool = False) -> sa.Engine:
+    """An engine on a file of this kind ("catalogue" or "study"), brought up to date.
+
+    It is made where it is not there, unless it has to be `there`. Damaged where it is no such file, cut short, or
+    kept by a newer Row Tag; whatever the database says of the disk later is said as Damaged, NotKept or InUse.
+    """
+    if there or os.path.lexists(path):
+        look_at(path)
     engine = sa.create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False, "timeout": 30})
     sa.event.listen(engine, "connect", _configure)
     sa.event.listen(engine, "begin", _begin)
-    migrate(engine, kind)
+    sa.event.listen(engine, "handle_error", partial(_as_sentence, path), retval=True)
+    try:
+        migrate(engine, kind)
+    except CommandError:
+        engine.dispose()
+        raise Damaged(
+            f"This was kept by a newer Row Tag, or is no {kind} of Row Tag's.",
+            remedy="Update Row Tag; the file is left as it is.",
+            where=Place(path.name),
+        ) from None
+    except BaseException:
+        engine.dispose()
+        raise
     return engine
+
+
+def reading_only(path: Path) -> sa.Engine:
+    """An engine that only reads a file, as it is."""
+    engine = sa.create_engine(
+        "sqlite://",
+        creator=lambda: sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, check_same_thread=False),
+        poolclass=sa.QueuePool,
+    )
+    sa.event.listen(engine, "handle_error", partial(_as_sentence, path), retval=True)
+    return engine
+
+
+def refuse_other_version(connection: sa.Connection, kind: str, file: str) -> None:
+    """Raises Damaged where a file was not kept by this Row Tag."""
+    found = MigrationContext.configure(connection).get_current_heads()
+    if set(found) != set(scripts(kind).get_heads()):
+        raise Damaged(
+            f"This was kept by a newer or older Row Tag ({', '.join(found) or 'none'}).",
+            remedy="An older one is brought up to date when it is opened.",
+            where=Place(file),
+        )
+
+
+def look_at(path: Path) -> None:
+    """Raises Damaged where a file cannot be a database, before anything touches it."""
+    what = _wrong_with(path)
+    if what:
+        raise Damaged(
+            what, remedy="Restore a backup, or put the file back; it is left as it is.", where=Place(path.name)
+        )
+
+
+def _wrong_with(path: Path) -> str:
+    if path.is_dir():
+        return "Here is a folder where a file should be."
+    try:
+        with path.open("rb") as file:
+            head = file.read(_HEADER)
+            size = file.seek(0, os.SEEK_END)
+    except FileNotFoundError:
+        return "The file is missing."
+    except OSError as error:
+        return f"The file cannot be read ({error.strerror})."
+    if not size:
+        return "The file is empty."
+    if not head.startswith(_MAGIC) or len(head) < _HEADER:
+        return "The file is no database."
+    page = int.from_bytes(head[16:18], "big")
+    pages, current = int.from_bytes(head[28:32], "big"), head[24:28] == head[92:96]
+    wanted = (65_536 if page == 1 else page) * pages
+    return f"The file is cut short: it has {size:,} of {wanted:,} bytes." if current and size < wanted else ""
+
+
+def _as_sentence(path: Path, context: Any) -> BaseException | None:
+    """What the database says of the disk, as one of our errors."""
+    error = context.original_exception
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    connection = context.connection
+    writing = connection is not None and connection.get_execution_options().get("writing", False)
+    garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None
+    if garbled or code in _BROKEN or (code in _FAILING and not writing):
+        return Damaged(
+            f"The file cannot be read ({error}).",
+            remedy="Restore a backup, or look at the disk; it is left as it is.",
+            where=Place(path.name),
+        )
+    if code in _FULL or code in _FAILING:
+        return NotKept(
+            f"This could not be written to disk ({error}).",
+            remedy="Make room on the disk, or see that it may be written to, then do it again; nothing has changed.",
+            where=Place(path.name),
+        )
+    if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+        return InUse("Somebody else is writing to this file.", remedy="Try again.", where=Place(path.name))
+    return None
 
 
 def _configure(connection: Any, _record: Any) -> None:
@@ -125,6 +248,7 @@ class WriteBack:
         self._engine = engine
         self._log = path.with_name(path.name + "-wal")
         self._aside = ThreadPoolExecutor(1)
+        self._closed = False
         self._running: Future[None] | None = None
         sa.event.listen(engine, "connect", _only_when_due)
         engine.dispose()  # connections made before would still write back at their commits
@@ -132,11 +256,12 @@ class WriteBack:
     def due(self) -> None:
         """Begins to write back where the log has grown."""
         idle = self._running is None or self._running.done()
-        if idle and self._log.exists() and self._log.stat().st_size >= LOG_SIZE:
+        if idle and not self._closed and self._log.exists() and self._log.stat().st_size >= LOG_SIZE:
             self._running = self._aside.submit(self._write_back)
 
     def close(self) -> None:
         """Waits for what has begun."""
+        self._closed = True
         self._aside.shutdown()
 
     def _write_back(self) -> None:
@@ -160,6 +285,9 @@ def migrate(engine: sa.Engine, kind: str) -> None:
     """Brings a file up to date; a migration and the record that it ran are one transaction."""
     script = scripts(kind)
     with engine.connect().execution_options(writing=True) as connection, connection.begin():
+        found = sa.inspect(connection).get_table_names()
+        if found and _FIRST[kind].name not in found:
+            raise CommandError("another kind of database")
         context = MigrationContext.configure(connection, opts={"fn": _upgrade(script)})
         if set(context.get_current_heads()) != set(script.get_heads()):
             with Operations.context(context):

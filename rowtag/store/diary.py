@@ -1,15 +1,36 @@
 """Lines of the diary: steps in sentences with their accounts, those of one run of work told in one line."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
+from rowtag.core.reading import Fill
 from rowtag.core.steps import Step
 from rowtag.core.study import Study
+from rowtag.core.touched import Touched
 
+NOTHING_TOUCHED = Touched()
 PAUSE = timedelta(minutes=10)
 """A longer pause than this begins a new line."""
+
+
+def short(account: dict[str, Any]) -> dict[str, Any]:
+    """An account as it is kept: without what is nothing, since most steps touch little."""
+    kept = dict(account)
+    for name in ("before", "after", "touched"):
+        kept[name] = {key: value for key, value in account[name].items() if value and key != "stray"}
+    return kept
+
+
+def whole(kept: dict[str, Any]) -> dict[str, Any]:
+    """An account that was kept short."""
+    account = dict(kept)
+    for name in ("before", "after"):
+        fill = Fill(**{key: value for key, value in kept.get(name, {}).items() if key != "stray"})
+        account[name] = {**asdict(fill), "stray": fill.stray}
+    account["touched"] = {**NOTHING_TOUCHED.as_dict(), **kept.get("touched", {})}
+    return account
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 import sqlalchemy as sa
 
+from rowtag.core.errors import Damaged
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched
 from rowtag.store.database import blobs, states
+from rowtag.store.sums import sound, sound_blob
 
 KEPT_STATES = 64
 """States held in memory."""
@@ -28,8 +30,9 @@ class Written:
 class States:
     """The states of one file. Whoever looks at one that is in memory waits for nobody."""
 
-    def __init__(self, engine: sa.Engine) -> None:
+    def __init__(self, engine: sa.Engine, file: str) -> None:
         self._engine = engine
+        self._file = file
         self.shared = Shared()
         self._loading = threading.RLock()
         self._held: OrderedDict[int, Study] = OrderedDict()
@@ -78,11 +81,10 @@ class States:
         return Written(everything, True, 0)
 
     def fetch(self, key: str) -> bytes:
-        """A blob."""
+        """A blob; Damaged where it is not as it was kept."""
         with self._engine.begin() as connection:
             data: bytes | None = connection.scalar(sa.select(blobs.c.data).where(blobs.c.key == key))
-        assert data is not None, f"blob {key} is not in the file"
-        return data
+        return sound_blob(key, data, self._file)
 
     def _weight(self, id: int) -> int:
         if id not in self._weights:
@@ -96,8 +98,12 @@ class States:
         study = Study()
         with self._engine.begin() as connection:
             while (known := self._held.get(id)) is None:
-                row = connection.execute(sa.select(states).where(states.c.id == id)).one()
-                chain.append(row)
+                row = connection.execute(sa.select(states).where(states.c.id == id)).first()
+                if row is None:
+                    raise Damaged(
+                        f"State {id} is gone.", remedy="Restore a backup; the diary may lead to an earlier state."
+                    )
+                chain.append(sound(states, row, self._file))
                 if row.whole:
                     break
                 id = row.parent

@@ -1,6 +1,8 @@
 """One study on disk: its tree of states, where the head is, and the one way to change it."""
 
+import hashlib
 import threading
+import weakref
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass
@@ -10,15 +12,16 @@ from typing import Any, Literal
 
 import sqlalchemy as sa
 
-from rowtag.core.errors import Changed, NotKept, NotThere, RowTagError
+from rowtag.core.errors import Changed, Damaged, NotKept, NotThere, Place, RowTagError
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, column_from, column_parts, decode, encode
-from rowtag.store.database import WriteBack, moves, open_database, pieces, states, steps
-from rowtag.store.diary import DiaryLine, Outcome
+from rowtag.store.database import WriteBack, about, moves, open_database, pieces, states, steps
+from rowtag.store.diary import DiaryLine, Outcome, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 from rowtag.store.states import States
+from rowtag.store.sums import insert, refuse_gaps, sound
 
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
@@ -80,24 +83,41 @@ def account_of(applied: Applied) -> dict[str, Any]:
 
 
 class StudyFile:
-    """An open study. Changes go one at a time; states, once read, can be looked at by anybody."""
+    """An open study. Changes go one at a time; states, once read, can be looked at by anybody.
 
-    def __init__(self, path: Path, *, clock: Callable[[], str] = now) -> None:
-        self._engine = open_database(path, "study")
+    It lets go of its file when nobody holds it any more. A file that has to be `there` is never made.
+    """
+
+    def __init__(self, path: Path, *, clock: Callable[[], str] = now, there: bool = False) -> None:
+        self.name = path.name
+        self._engine = open_database(path, "study", there=there)
         self._log = WriteBack(self._engine, path)
+        self.close = weakref.finalize(self, _let_go, self._log, self._engine)
         self._clock = clock
         self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
-        self._states = States(self._engine)
+        self._states = States(self._engine, self.name)
         with self._reading() as connection:
             last = connection.execute(sa.select(moves).order_by(moves.c.revision.desc()).limit(1)).first()
-        if last is None:
-            last = self._begin_tree()
+            if there:
+                refuse_gaps(connection, self.name)
+        last = self._begin_tree() if last is None else sound(moves, last, self.name)
         self._now = Now(last.revision, last.head, self.state(last.head), last.at)
 
-    def close(self) -> None:
-        """Lets go of the file."""
-        self._log.close()
-        self._engine.dispose()
+    # What the file says of itself -------------------------------------------------------------
+
+    def about(self) -> dict[str, str]:
+        """What the study is called, and when it was made and removed."""
+        with self._reading() as connection:
+            rows = connection.execute(sa.select(about)).all()
+        return {row.key: row.value for row in rows if sound(about, row, self.name)}
+
+    def say(self, **values: str | None) -> None:
+        """Says something of the study in its own file; None takes it back."""
+        with self._writing_lock, self._writing() as connection:
+            connection.execute(about.delete().where(about.c.key.in_(values)))
+            for key, value in values.items():
+                if value is not None:
+                    connection.execute(insert(about, key=key, value=value))
 
     # Looking --------------------------------------------------------------------------------
 
@@ -154,7 +174,7 @@ class StudyFile:
     def outcome(self, step_id: str) -> Outcome | None:
         """What a step with this id came to, if it was ever accepted."""
         with self._reading() as connection:
-            row = connection.execute(sa.select(steps).where(steps.c.id == step_id)).first()
+            row = self._step(connection, step_id)
         return None if row is None else _outcome(row)
 
     def diary(self, most: int = 200, before: int | None = None) -> list[DiaryLine]:
@@ -169,7 +189,7 @@ class StudyFile:
             path = set(connection.scalars(_ancestry(self.head, lowest)))
         return [
             DiaryLine(
-                **asdict(_outcome(row)),
+                **asdict(_outcome(sound(steps, row, self.name))),
                 current=row.state in path,
                 parent=row.parent,
                 step=load(decode(row.body)["step"]),
@@ -180,10 +200,10 @@ class StudyFile:
     def kept_step(self, step_id: str) -> tuple[Step, Supplies | None]:
         """A step as it was asked for, and the entries that came with it; None where these were not kept with it."""
         with self._reading() as connection:
-            body = connection.scalar(sa.select(steps.c.body).where(steps.c.id == step_id))
-        if body is None:
+            row = self._step(connection, step_id)
+        if row is None:
             raise NotThere("There is no such step in the diary.")
-        parts = decode(body)
+        parts = decode(row.body)
         written = parts.get("supplies")
         supplies = None
         if written is not None:
@@ -193,14 +213,14 @@ class StudyFile:
 
     def tree(self) -> list[tuple[int, int | None, str | None]]:
         """Every state with its parent and the step that made it, in the order in which they came to be."""
-        query = sa.select(states.c.id, states.c.parent, steps.c.id.label("step"))
-        query = query.join(steps, steps.c.state == states.c.id, isouter=True).order_by(states.c.id)
         with self._reading() as connection:
-            return [(row.id, row.parent, row.step) for row in connection.execute(query)]
+            made = {row.state: sound(steps, row, self.name).id for row in connection.execute(sa.select(steps))}
+            rows = connection.execute(sa.select(states).order_by(states.c.id))
+            return [(row.id, sound(states, row, self.name).parent, made.get(row.id)) for row in rows]
 
     def touched_since(self, moment: str) -> set[str]:
         """Ids of variables that steps since a moment (ISO 8601) have defined or changed; coming in does not count."""
-        query = sa.select(steps.c.account, steps.c.body, steps.c.state).where(steps.c.at >= moment)
+        query = sa.select(steps).where(steps.c.at >= moment)
         with self._reading() as connection:
             rows = connection.execute(query).all()
             path = set(connection.scalars(_ancestry(self.head, min((row.state for row in rows), default=0))))
@@ -210,7 +230,7 @@ class StudyFile:
             id
             for row in rows
             if row.state in path and decode(row.body)["step"]["do"] not in coming
-            for id in decode(row.account)["variables"]
+            for id in decode(sound(steps, row, self.name).account)["variables"]
             if id in known
         }
 
@@ -222,11 +242,16 @@ class StudyFile:
     def source_bytes(self, sha256: str) -> Iterator[bytes]:
         """The bytes of a source file, piece by piece, as they were brought in."""
         with self._reading() as connection:
-            keys = connection.scalars(
-                sa.select(pieces.c.blob).where(pieces.c.source == sha256).order_by(pieces.c.number)
+            rows = connection.execute(
+                sa.select(pieces).where(pieces.c.source == sha256).order_by(pieces.c.number)
             ).all()
-        for key in keys:
-            yield piece_from(self._states.fetch(key))
+        digest = hashlib.sha256()
+        for row in rows:
+            piece = piece_from(self._states.fetch(sound(pieces, row, self.name).blob))
+            digest.update(piece)
+            yield piece
+        if digest.hexdigest() != sha256:
+            raise Damaged("A source is not as it was brought in.", remedy="Restore a backup.", where=Place(self.name))
 
     # Changing -------------------------------------------------------------------------------
 
@@ -287,6 +312,13 @@ class StudyFile:
 
     # Within ---------------------------------------------------------------------------------
 
+    def _step(self, connection: sa.Connection, id: str) -> Any:
+        """A step as it is kept, None where there is none; Damaged where the database leads to another."""
+        row = sound(steps, connection.execute(sa.select(steps).where(steps.c.id == id)).first(), self.name)
+        if row is not None and row.id != id:
+            raise Damaged("A step is not where it was.", remedy="Restore a backup.", where=Place(self.name))
+        return row
+
     def _reading(self) -> Any:
         return self._engine.begin()
 
@@ -297,10 +329,8 @@ class StudyFile:
         """The empty state that every study grows from."""
         at = self._clock()
         with self._writing() as connection:
-            connection.execute(
-                states.insert().values(id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
-            )
-            connection.execute(moves.insert().values(revision=1, head=1, kind="new", at=at, by=""))
+            connection.execute(insert(states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1})))
+            connection.execute(insert(moves, revision=1, head=1, kind="new", at=at, by=""))
             return connection.execute(sa.select(moves)).one()
 
     def _applied(self, asked: Asked, here: Now) -> Applied:
@@ -366,17 +396,17 @@ class StudyFile:
             if asked.source is not None:
                 keep_source(connection, *asked.source)
             keep_blobs(connection, fresh.data)
-            made = connection.execute(states.insert().values(parent=here.head, **asdict(written))).inserted_primary_key[
-                0
-            ]
+            state = connection.execute(insert(states, parent=here.head, **asdict(written)))
+            (made,) = state.inserted_primary_key
             revision, at = here.revision + 1, self._clock()
             connection.execute(
-                steps.insert().values(
+                insert(
+                    steps,
                     id=asked.id,
                     state=made,
                     revision=revision,
                     body=encode(body),
-                    account=encode(account),
+                    account=encode(short(account)),
                     sentence=applied.full_sentence,
                     at=at,
                     by=asked.by,
@@ -394,7 +424,7 @@ class StudyFile:
         """Writes a move of the head; in memory it counts once the transaction is on disk."""
         at = at or self._clock()
         revision = self.revision + 1
-        connection.execute(moves.insert().values(revision=revision, head=head, kind=kind, at=at, by=by))
+        connection.execute(insert(moves, revision=revision, head=head, kind=kind, at=at, by=by))
         connection.commit()
         self._now = Now(revision, head, study, at)
 
@@ -424,6 +454,12 @@ class StudyFile:
         return id
 
 
+def _let_go(log: WriteBack, engine: sa.Engine) -> None:
+    """Lets go of a file."""
+    log.close()
+    engine.dispose()
+
+
 class _Writing:
     """A connection in a transaction that took the write lock at its beginning."""
 
@@ -448,4 +484,4 @@ def _ancestry(head: int, lowest: int) -> sa.Select[Any]:
 
 
 def _outcome(row: Any) -> Outcome:
-    return Outcome(row.id, row.revision, row.state, row.sentence, decode(row.account), row.at, row.by)
+    return Outcome(row.id, row.revision, row.state, row.sentence, whole(decode(row.account)), row.at, row.by)

@@ -2,23 +2,32 @@
 
 import fcntl
 import hashlib
+import re
 import secrets
+import shutil
 import threading
 import time
+from collections import OrderedDict
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
+from weakref import WeakValueDictionary
 
 import platformdirs
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge, not_stored
+from rowtag.core.errors import BadInput, Damaged, InUse, NotThere, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
-from rowtag.store.database import open_database, studies
+from rowtag.store.backups import Backup, back_up, backup_path, backups, folder_of, moment_of
+from rowtag.store.database import open_database, reading_only, studies
 from rowtag.store.library import Library
 from rowtag.store.studyfile import StudyFile, now
 
+ENDING = ".sqlite"
+KEPT_OPEN = 24
+"""Studies held open; others are opened when somebody looks at them."""
 NOTE_AFTER = 5.0
 """Seconds after which the catalogue is told again when a study was changed."""
 MOST_BYTES = 2 << 30
@@ -54,31 +63,66 @@ def default_folder() -> Path:
     return Path(platformdirs.user_data_dir("rowtag", appauthor=False))
 
 
+def study_files(folder: Path, study: str | None = None) -> list[Path]:
+    """The files of all studies in a folder, or of the one with this id or title, whoever has them open.
+
+    NotThere where there is none. A file that the catalogue lists is given even where it is missing.
+    """
+    titles = {path.stem: "" for path in folder.glob(f"*{ENDING}") if _ID.fullmatch(path.stem)}
+    titles.pop("catalogue", None)
+    catalogue = folder / f"catalogue{ENDING}"
+    if catalogue.is_file():
+        with suppress(Damaged, sa.exc.DatabaseError):
+            engine = reading_only(catalogue)
+            with engine.begin() as connection:
+                titles |= {row.id: row.title for row in connection.execute(sa.select(studies.c.id, studies.c.title))}
+            engine.dispose()
+    found = [id for id, title in titles.items() if study is None or study in (id, title)]
+    if not found:
+        raise NotThere(
+            f"There is no study {study if study else ''} in {folder}.".replace("  ", " "),
+            remedy=f"Studies: {', '.join(f'{title} ({id})' for id, title in titles.items()) or 'none'}.",
+        )
+    return [folder / f"{id}{ENDING}" for id in found]
+
+
 class Workspace:
-    """An open workspace; only one server at a time may hold it."""
+    """An open workspace; only one server at a time may hold it. `notes` say what was found amiss at its opening."""
 
     def __init__(self, folder: Path, *, clock: Callable[[], str] = now) -> None:
         self.folder = folder
+        self.notes: list[str] = []
         self._clock = clock
         self._lock = threading.RLock()
-        self._open: dict[str, StudyFile] = {}
+        self._open: WeakValueDictionary[str, StudyFile] = WeakValueDictionary()
+        self._recent: OrderedDict[str, StudyFile] = OrderedDict()
         self._uploads: dict[str, Upload] = {}
         self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
-        folder.mkdir(parents=True, exist_ok=True)
-        self._guard = _lock_folder(folder)
         self.scratch = folder / "handed-in"  # files that wait, or are being made; gone at the next start
-        self.scratch.mkdir(exist_ok=True)
-        for left_over in self.scratch.iterdir():
-            left_over.unlink()
-        self._engine = open_database(folder / "catalogue.sqlite", "catalogue")
-        self.library = Library(self._engine)
+        try:
+            folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            self._guard = _lock_folder(folder)
+        except OSError as error:
+            raise _impossible(folder, error) from None
+        try:
+            _empty(self.scratch)
+            self._engine = self._catalogue()
+            self.library = Library(self._engine)
+            self._adopt()
+        except OSError as error:
+            self._guard.close()
+            raise _impossible(folder, error) from None
+        except BaseException:
+            self._guard.close()
+            raise
 
     def close(self) -> None:
         """Closes all studies and lets go of the folder."""
         with self._lock:
-            for file in self._open.values():
+            for file in list(self._open.values()):
                 file.close()
             self._open.clear()
+            self._recent.clear()
             self._engine.dispose()
             self._guard.close()
 
@@ -92,29 +136,40 @@ class Workspace:
 
     def entry(self, id: str) -> Entry:
         """One study of the catalogue."""
-        for entry in self.entries():
-            if entry.id == id:
-                return entry
-        raise NotThere("There is no such study in this workspace.", remedy="Look at the list of studies.")
+        with self._engine.begin() as connection:
+            row = connection.execute(sa.select(studies).where(studies.c.id == id)).first()
+        if row is None:
+            raise NotThere("There is no such study in this workspace.", remedy="Look at the list of studies.")
+        return Entry(**row._mapping)
 
     def create(self, title: str, id: str | None = None) -> Entry:
         """A new, empty study."""
-        id, at = id or secrets.token_hex(6), self._clock()
-        values = {"id": id, "title": _title(title), "created_at": at, "changed_at": at}
-        with self._engine.begin() as connection:
-            connection.execute(studies.insert().values(**values))
+        id, at, title = id or secrets.token_hex(6), self._clock(), _title(title)
+        file = StudyFile(self.path(id), clock=self._clock)
+        file.say(title=title, created_at=at)
+        with self._lock:
+            self._enter(id, file)
+            self._hold(id, file)
         return self.entry(id)
 
     def rename(self, id: str, title: str) -> Entry:
         """Gives a study another title."""
-        return self._update(id, title=_title(title))
+        title = _title(title)
+        self.study(id).say(title=title)
+        return self._update(id, title=title)
 
     def remove(self, id: str) -> Entry:
         """Takes a study off the list; its file stays, so that it can be restored."""
-        return self._update(id, removed_at=self._clock())
+        at = self._clock()
+        with suppress(Damaged):  # a study whose file is gone can still be taken off the list
+            self.study(id).say(removed_at=at)
+        with self._lock:
+            self._recent.pop(id, None)
+        return self._update(id, removed_at=at)
 
     def restore(self, id: str) -> Entry:
         """Puts a removed study back on the list."""
+        self.study(id).say(removed_at=None)
         return self._update(id, removed_at=None)
 
     def note_change(self, id: str) -> None:
@@ -127,18 +182,104 @@ class Workspace:
             self._noted[id] = (size, time.monotonic())
 
     def study(self, id: str) -> StudyFile:
-        """An open study."""
+        """An open study; those that were not looked at for longest are let go. Damaged where its file is."""
         with self._lock:
-            if id not in self._open:
-                self.entry(id)
-                self._open[id] = StudyFile(self.folder / f"{id}.sqlite", clock=self._clock)
-            return self._open[id]
+            file = self._open.get(id)
+            if file is None:
+                entry = self.entry(id)
+                file = StudyFile(self.path(id), clock=self._clock, there=True)
+                if "title" not in file.about():  # kept before studies said so themselves
+                    file.say(title=entry.title, created_at=entry.created_at, removed_at=entry.removed_at)
+            return self._hold(id, file)
+
+    def path(self, id: str) -> Path:
+        """Where the file of a study lies."""
+        return self.folder / f"{id}{ENDING}"
+
+    # Backups --------------------------------------------------------------------------------
+
+    def backups(self, id: str) -> list[Backup]:
+        """The backups of a study, newest first."""
+        return backups(folder_of(self.path(self.entry(id).id)))
+
+    def back_up(self, id: str) -> Backup:
+        """Makes a backup of a study, in use or not."""
+        path = self.path(self.entry(id).id)
+        return back_up(path, folder_of(path))
+
+    def restore_backup(self, id: str, name: str) -> Entry:
+        """A backup as a study of its own, beside the one that it was made of."""
+        entry = self.entry(id)
+        path = backup_path(folder_of(self.path(entry.id)), name)
+        new = secrets.token_hex(6)
+        shutil.copyfile(path, self.path(new))
+        file = StudyFile(self.path(new), clock=self._clock, there=True)
+        title = f"{entry.title[:150]}, as of {moment_of(path):%Y-%m-%d %H:%M} UTC"
+        file.say(title=title, created_at=self._clock(), removed_at=None)
+        with self._lock:
+            self._enter(new, file)
+            self._hold(new, file)
+        return self.entry(new)
+
+    # Within ---------------------------------------------------------------------------------
+
+    def _hold(self, id: str, file: StudyFile) -> StudyFile:
+        self._open[id] = self._recent[id] = file
+        self._recent.move_to_end(id)
+        while len(self._recent) > KEPT_OPEN:
+            self._recent.popitem(last=False)  # closed once nobody looks at it any more
+        return file
+
+    def _enter(self, id: str, file: StudyFile) -> None:
+        """Writes a study into the catalogue as its own file says it."""
+        said = file.about()
+        values = {
+            "id": id,
+            "title": said.get("title", id),
+            "created_at": said.get("created_at", file.kept_at),
+            "changed_at": file.kept_at,
+            "removed_at": said.get("removed_at"),
+            "records": file.study.records.count,
+            "variables": len(file.study.order),
+        }
+        with self._engine.begin() as connection:
+            connection.execute(studies.insert().values(**values))
 
     def _update(self, id: str, **values: Any) -> Entry:
         self.entry(id)
         with self._engine.begin() as connection:
             connection.execute(studies.update().where(studies.c.id == id).values(**values))
         return self.entry(id)
+
+    def _catalogue(self) -> sa.Engine:
+        """The catalogue; one that is damaged is put aside, and a new one is told by the studies' own files."""
+        path = self.folder / f"catalogue{ENDING}"
+        try:
+            return open_database(path, "catalogue")
+        except Damaged as error:
+            if path.is_dir():
+                raise
+            aside = path.with_name(f"catalogue-damaged-{secrets.token_hex(4)}")
+            for ending in ("", "-wal", "-shm"):
+                with suppress(FileNotFoundError):
+                    path.with_name(path.name + ending).rename(aside.with_name(aside.name + ending))
+            self.notes.append(f"{error.what} The catalogue was put aside as {aside.name} and made anew.")
+            return open_database(path, "catalogue")
+
+    def _adopt(self) -> None:
+        """Takes studies into the catalogue that it does not know: after it was lost, or their files were put back."""
+        known = {entry.id for entry in self.entries()}
+        for path in sorted(self.folder.glob(f"*{ENDING}")):
+            if path.stem in known or not _ID.fullmatch(path.stem) or path.stem == "catalogue":
+                continue
+            try:
+                file = StudyFile(path, clock=self._clock, there=True)
+            except RowTagError as error:
+                self.notes.append(f"{error} It was left as it is.")
+                continue
+            self._enter(path.stem, file)
+            self.notes.append(f"“{self.entry(path.stem).title}” ({path.name}) was taken into the catalogue.")
+            file.close()
 
     # Files handed in ------------------------------------------------------------------------
 
@@ -179,6 +320,32 @@ class Workspace:
         upload = self._uploads.pop(id, None)
         if upload is not None:
             upload.path.unlink(missing_ok=True)
+
+
+_ID = re.compile(r"[0-9a-z]{1,32}")
+_OURS = re.compile(r"[0-9a-f]{16}(\.[0-9a-z]{1,7})?|tmp[0-9a-z_]{8}(\.zip)?")
+"""Names of files that Row Tag makes among those that wait."""
+
+
+def _empty(folder: Path) -> None:
+    """Takes away what was left of files that waited; nothing that Row Tag did not make."""
+    if folder.is_symlink():
+        raise BadInput(
+            f"“{folder.name}” in the workspace leads elsewhere.",
+            remedy="Take the link away; Row Tag makes a folder of its own there.",
+        )
+    folder.mkdir(exist_ok=True, mode=0o700)
+    for each in folder.iterdir():
+        if _OURS.fullmatch(each.name) and each.is_file() and not each.is_symlink():
+            each.unlink()
+
+
+def _impossible(folder: Path, error: OSError) -> BadInput:
+    """The error for a folder that cannot be a workspace."""
+    return BadInput(
+        f"{folder} cannot be used as a workspace ({error.strerror or error}).",
+        remedy="Choose a folder that you may write to, with --workspace.",
+    )
 
 
 def _title(title: str) -> str:

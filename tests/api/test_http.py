@@ -247,6 +247,44 @@ def test_the_guard(workspace: Workspace) -> None:
     assert afar.get("/api/studies").status_code == 200
 
 
+@pytest.mark.parametrize("host", ["[::1", "a b", "", "127.0.0.1:4719@evil.example", "127.0.0.1:", "::1", "x" * 300])
+def test_hosts_are_parsed_strictly(workspace: Workspace, host: str) -> None:
+    """A Host that is none is refused, whatever hosts are answered for."""
+    for hosts in (frozenset[str](), frozenset({"127.0.0.1"})):
+        client = TestClient(create_app(workspace, hosts=hosts), raise_server_exceptions=False)
+        assert client.get("/api/studies", headers={"host": host}).status_code == 400
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {"origin": "https://127.0.0.1:4719"},
+        {"origin": "http://127.0.0.1:4720"},
+        {"origin": "http://127.0.0.1"},
+        {"origin": "null"},
+        {"sec-fetch-site": "cross-site"},
+        {"origin": "http://127.0.0.1:4719", "sec-fetch-site": "cross-site"},
+    ],
+)
+def test_writes_from_elsewhere_are_refused(workspace: Workspace, headers: dict[str, str]) -> None:
+    """Another scheme, port or site is another origin."""
+    client = TestClient(create_app(workspace, hosts=frozenset({"127.0.0.1"})), base_url="http://127.0.0.1:4719")
+    assert client.post("/api/studies", json={"title": "x"}, headers=headers).status_code == 403
+    assert not client.get("/api/studies").json()
+
+
+def test_what_every_reply_says(client: TestClient) -> None:
+    """No reply is framed, sniffed or lent to another site; what is told of studies is kept by no cache."""
+    for path in ("/api/studies", "/api/nothing", "/", "/study/x/codebook"):
+        headers = client.get(path).headers
+        policy = headers["content-security-policy"]
+        assert "frame-ancestors 'none'" in policy and "default-src 'none'" in policy
+        assert "unsafe" not in policy.replace("style-src-attr 'unsafe-inline'", "")
+        assert headers["x-content-type-options"] == "nosniff" and headers["referrer-policy"] == "no-referrer"
+        assert headers["cross-origin-opener-policy"] == headers["cross-origin-resource-policy"] == "same-origin"
+        assert ("no-store" in headers["cache-control"]) is path.startswith("/api/")
+
+
 def test_files_outside_the_site_are_out_of_reach(client: TestClient) -> None:
     """No address leads out of the front end's folder."""
     for path in ("/../app.py", "/%2e%2e/app.py", "/assets/../../app.py"):

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.errors import BadInput, NotThere, RowTagError, TooLarge, UnreadableFile
-from rowtag.formats import sheetxml, workbook
+from rowtag.formats import reach, sheetxml, workbook
 from rowtag.formats.intake import guess, opened, read
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings, Table
@@ -268,7 +268,7 @@ def test_a_zip_bomb_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) 
     path = xlsx(tmp_path / "a.xlsx", {"S": [["q1"], [1]]})
     monkeypatch.setattr(sheetxml, "_LARGE", 1 << 20)
     with zipfile.ZipFile(path, "a", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("xl/media/big.bin", b"\0" * (8 << 20))
+        archive.writestr("xl/worksheets/sheet9.xml", b"\0" * (8 << 20))
     with pytest.raises(TooLarge, match="would hold 8 MB of almost nothing") as refused:
         guess(path, "a.xlsx")
     assert refused.value.remedy
@@ -277,16 +277,51 @@ def test_a_zip_bomb_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) 
         guess(path, "a.xlsx")
 
 
-def test_a_lone_cell_far_away_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A sheet whose rectangle could not be held in memory is refused with what to look for."""
-    monkeypatch.setattr(workbook, "_MOST_ROWS", 100)
+@pytest.mark.parametrize(
+    ("cells", "said"),
+    [
+        ({(1_048_575, 16_383): "x"}, "1 cell far away, XFD1048576, was left out"),
+        ({(1_048_575, 40): "y"}, "1 cell far away, AO1048576, was left out"),
+        ({(1_048_575, 40): "x", (5, 16_000): "y"}, "2 cells far away, WQK6, AO1048576, were left out"),
+        ({(1_000_000, 701): 7}, "1 cell far away, ZZ1000001, was left out"),
+    ],
+)
+@pytest.mark.parametrize("told", [True, False])
+def test_lone_cells_far_away_are_left_out(
+    tmp_path: Path, cells: dict[tuple[int, int], object], said: str, told: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """One forgotten cell far away would make the sheet too large to hold: it is left out, which is said."""
+    monkeypatch.setattr(reach, "MOST_CELLS", 4_000_000)
     path = tmp_path / "a.xlsx"
     with xlsxwriter.Workbook(str(path)) as book:
         sheet = book.add_worksheet("S")
-        sheet.write_column(0, 0, list(range(200)))
-        sheet.write(0, 16_000, "x")
-    with pytest.raises(TooLarge, match="beyond column ZZ and to row 200"):
-        read(path, "a.xlsx", Settings(kind="workbook"))
+        sheet.write_row(0, 0, ["q1", "q2"])
+        for row in range(1, 301):
+            sheet.write_row(row, 0, [row, row % 7])
+        for (row, column), value in cells.items():
+            sheet.write(row, column, value)
+    if not told:
+        changed(path, lambda _name, xml: re.sub(rb"<dimension[^>]*>", b"", xml))
+    table = read(path, "a.xlsx", guess(path, "a.xlsx")).table
+    assert said in table.notes
+    assert table.records == 300
+    assert [column.texts_at(column.indexes(0, 2)) for column in table.columns[:2]] == [["1", "2"], ["1", "2"]]
+
+
+def test_references_that_no_sheet_can_have(tmp_path: Path) -> None:
+    """A cell called ZZZZZZZ1 lies beyond any sheet."""
+    path = xlsx(tmp_path / "a.xlsx", {"S": [["q1", "q2"], [1, 2]]})
+    changed(path, lambda _name, xml: xml.replace(b'r="B2"', b'r="ZZZZZZZ2"'))
+    assert "1 cell far away, ZZZZZZZ2, was left out" in read(path, "a.xlsx", guess(path, "a.xlsx")).table.notes
+
+
+def test_a_sheet_that_is_too_large_throughout(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A rectangle that no few cells make so large is refused with what to do."""
+    monkeypatch.setattr(reach, "MOST_CELLS", 1_000)
+    path = xlsx(tmp_path / "a.xlsx", {"S": [list(range(30)) for _ in range(60)]})
+    with pytest.raises(TooLarge, match="reach to column AD and row 60, a rectangle of more than") as refused:
+        guess(path, "a.xlsx")
+    assert refused.value.remedy
 
 
 def test_formatted_blank_rows_are_no_records(tmp_path: Path) -> None:

@@ -136,6 +136,7 @@ class Server:
             str(self.folder),
             "--port",
             str(self.port),
+            "--no-token",
         ]
         env = {**os.environ, "PYTHONUNBUFFERED": "1"}
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)

@@ -18,7 +18,7 @@ from tests.conftest import brought_in
 
 def start(folder: Path) -> tuple[subprocess.Popen[str], str]:
     """A server on a free port over a workspace, and its address."""
-    command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0"]
+    command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0", "--no-token"]
     server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"})
     assert server.stdout is not None
     found = re.search(r"http://\S+?:\d+", server.stdout.readline())

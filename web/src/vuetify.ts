@@ -76,6 +76,7 @@ const compact = { density: 'compact', variant: 'outlined', hideDetails: 'auto' }
 export const vuetify = createVuetify({
   icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
   theme: {
+    cspNonce: document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.nonce,
     defaultTheme: 'light',
     themes: { light: { dark: false, colors: light }, dark: { dark: true, colors: dark } },
   },

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import (
     Candidates,
@@ -32,7 +33,7 @@ from rowtag.core.spellings import Spellings, near_duplicates
 from rowtag.core.tag import Type
 from rowtag.core.widths import needed_width
 
-router = APIRouter(prefix="/api/studies/{study_id}", tags=["codebook"])
+router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["codebook"])
 
 
 @router.get("/variables/{variable_id}")

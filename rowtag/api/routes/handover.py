@@ -7,6 +7,7 @@ from tempfile import NamedTemporaryFile
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import HandoverRequest
 from rowtag.api.models_jobs import JobState
@@ -16,7 +17,7 @@ from rowtag.formats.writers import Preview
 from rowtag.service.handover import archive, previews
 from rowtag.service.jobs import Job
 
-router = APIRouter(prefix="/api", tags=["handover"])
+router = APIRouter(route_class=Route, prefix="/api", tags=["handover"])
 
 
 @router.post("/studies/{study_id}/handover/preview")

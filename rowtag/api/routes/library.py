@@ -2,10 +2,11 @@
 
 from fastapi import APIRouter
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import KeptList
 
-router = APIRouter(prefix="/api/library", tags=["library"])
+router = APIRouter(route_class=Route, prefix="/api/library", tags=["library"])
 
 
 @router.get("/lists")

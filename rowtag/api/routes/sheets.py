@@ -3,11 +3,11 @@
 They are kept and taken from by steps.
 """
 
-from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, UploadFile
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import Chosen
 from rowtag.api.models_sheets import (
@@ -43,9 +43,10 @@ from rowtag.documents.document import as_document
 from rowtag.documents.tolerant import read_lines
 from rowtag.documents.typed import TypedLines, typed_lines
 from rowtag.documents.variable_table import ColumnRole
+from rowtag.service.apart import apart
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
-router = APIRouter(prefix="/api", tags=["sheets"])
+router = APIRouter(route_class=Route, prefix="/api", tags=["sheets"])
 STUDY = "/studies/{study_id}/sheets"
 
 
@@ -62,7 +63,7 @@ def read_sheet(
     """
     upload = here.workspace.receive(file.filename or "document.txt", file.file)
     try:
-        document = as_document(Path(upload.path), upload.name, sheet or None, columns or None)
+        document = apart.read(upload.name, as_document, upload.path, upload.name, sheet or None, columns or None)
         return SheetText(name=upload.name, text=document.text, table=TableSeen.of(document))
     finally:
         here.workspace.discard(upload.id)
@@ -71,7 +72,7 @@ def read_sheet(
 @router.post("/code-lines")
 def read_code_lines(_here: Here, request: CodeLinesRequest) -> TypedLines:
     """Typed or pasted code lines, however they are written; nothing is kept."""
-    return typed_lines(request.text)
+    return apart.read("what was typed", typed_lines, request.text)
 
 
 @router.get(STUDY)
@@ -101,7 +102,8 @@ def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> S
     """What some lines say of one variable, whether they name it or not, and what that would change on some."""
     study = here.study(study_id).study
     text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
-    parts = read_lines("\n".join(text), {study.tag(id).name for id in study.order})
+    known = {study.tag(id).name for id in study.order}
+    parts = apart.read(sheet_of(study, sheet_id).name, read_lines, "\n".join(text), known)
     compared, step = lines_for(study, Described("", parts), lines.variables)
     differs = [
         LinesDiffer(variable=id, differences=[DifferenceModel.of(each) for each in found])
@@ -168,7 +170,8 @@ def notation(here: Here, study_id: str, chosen: Chosen) -> NotationText:
 def read_text(here: Here, study_id: str, request: NotationRequest) -> NotationReading:
     """What edited or pasted codebook text would change; nothing is changed yet."""
     study = here.study(study_id).study
-    found = edited(study, read_notation(request.text), request.ids(study), new_id, whole=request.whole)
+    said = apart.read("codebook text", read_notation, request.text)
+    found = edited(study, said, request.ids(study), new_id, whole=request.whole)
     after = study if found.step is None else found.step.change(study, {}).study
     differs = [
         LinesDiffer(variable=id, differences=[DifferenceModel.of(Compared(each)) for each in differences])

@@ -6,6 +6,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import StepOutcome
 from rowtag.api.models_intake import CodebookFrom, OriginalRows, SourceModel
@@ -15,7 +16,7 @@ from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings
 from rowtag.service.intake import codebook_of
 
-router = APIRouter(prefix="/api/studies/{study_id}", tags=["sources"])
+router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["sources"])
 
 MOST_ROWS = 500
 """Rows of a source on one page, at most."""

@@ -4,6 +4,7 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import (
     Account,
@@ -19,7 +20,7 @@ from rowtag.api.models import (
 from rowtag.core.touched import touched
 from rowtag.store.studyfile import account_of
 
-router = APIRouter(prefix="/api/studies/{study_id}", tags=["steps"])
+router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["steps"])
 
 
 @router.post("/steps")

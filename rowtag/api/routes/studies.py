@@ -2,12 +2,14 @@
 
 from fastapi import APIRouter
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import NewStudy
 from rowtag.demo.seed import ensure_demo
+from rowtag.store.backups import Backup
 from rowtag.store.workspace import Entry
 
-router = APIRouter(prefix="/api/studies", tags=["studies"])
+router = APIRouter(route_class=Route, prefix="/api/studies", tags=["studies"])
 
 
 @router.get("")
@@ -38,6 +40,24 @@ def rename_study(here: Here, study_id: str, new: NewStudy) -> Entry:
 def remove_study(here: Here, study_id: str) -> Entry:
     """Takes a study off the list; it can be restored."""
     return here.workspace.remove(study_id)
+
+
+@router.get("/{study_id}/backups")
+def list_backups(here: Here, study_id: str) -> list[Backup]:
+    """The backups of a study, newest first."""
+    return here.workspace.backups(study_id)
+
+
+@router.post("/{study_id}/backups", status_code=201)
+def back_up_study(here: Here, study_id: str) -> Backup:
+    """Makes a backup of a study as it is now; old ones are let go."""
+    return here.workspace.back_up(study_id)
+
+
+@router.post("/{study_id}/backups/{name}/restore", status_code=201)
+def restore_backup(here: Here, study_id: str, name: str) -> Entry:
+    """A backup as a study of its own, beside the one that it was made of."""
+    return here.workspace.restore_backup(study_id, name)
 
 
 @router.post("/{study_id}/restore")

@@ -7,6 +7,7 @@ import orjson
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
+from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import (
     CheckReport,
@@ -31,7 +32,7 @@ from rowtag.core.views import FillCounts
 from rowtag.service.looking import since
 from rowtag.store.diary import runs
 
-router = APIRouter(prefix="/api/studies/{study_id}", tags=["study"])
+router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
 
 MOST_NUMBERS = 200
 """Record numbers of one answer, at most."""

@@ -75,7 +75,7 @@ onMounted(load)
         <section v-if="present.length" class="panel" aria-label="Studies">
           <StudyRow
             v-for="entry in present" :key="entry.id" :entry="entry"
-            @rename="rename(entry, $event)" @remove="remove(entry)"
+            @rename="rename(entry, $event)" @remove="remove(entry)" @restored="load"
           />
         </section>
         <section v-else class="empty">

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { nextTick, ref, useTemplateRef } from 'vue'
 
-import type { Schema } from '@/api/client'
+import { api, got, type Schema } from '@/api/client'
+import { attempt, say } from '@/study/notices'
 import { counted, moment } from '@/study/shown'
+import BackupList from './BackupList.vue'
 
 const props = defineProps<{ entry: Schema['Entry'] }>()
-const emit = defineEmits<{ rename: [title: string]; remove: []; restore: [] }>()
+const emit = defineEmits<{ rename: [title: string]; remove: []; restore: []; restored: [] }>()
 
 const renaming = ref(false)
 const title = ref('')
@@ -22,6 +24,19 @@ function finish(): void {
   if (!renaming.value) return
   renaming.value = false
   if (title.value.trim() && title.value.trim() !== props.entry.title) emit('rename', title.value.trim())
+}
+
+// Backups ----------------------------------------------------------------------------------------
+
+const listed = ref(false)
+const list = useTemplateRef('list')
+
+async function backUp(): Promise<void> {
+  const path = { study_id: props.entry.id }
+  const made = await attempt(() => got(api.POST('/api/studies/{study_id}/backups', { params: { path } })))
+  if (!made) return
+  say(`“${props.entry.title}” was backed up.`)
+  await list.value?.load()
 }
 </script>
 
@@ -44,10 +59,13 @@ function finish(): void {
     </div>
     <template v-if="!entry.removed_at">
       <button class="act" data-test="rename" @click="start">rename</button>
+      <button class="act" data-test="back-up" @click="backUp">back up</button>
+      <button class="act" data-test="show-backups" :aria-expanded="listed" @click="listed = !listed">backups</button>
       <button class="act" data-test="remove" @click="emit('remove')">remove</button>
     </template>
     <button v-else class="act" data-test="restore" @click="emit('restore')">restore</button>
   </div>
+  <BackupList v-if="listed" ref="list" :entry="entry" @restored="emit('restored')" />
 </template>
 
 <style scoped>

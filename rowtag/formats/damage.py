@@ -1,0 +1,25 @@
+"""One place that turns whatever a reader meets into a sentence with its file."""
+
+import logging
+
+from rowtag.core.errors import Place, RowTagError, TooLarge, UnreadableFile
+
+_log = logging.getLogger("rowtag.formats")
+
+
+def told(error: BaseException, name: str) -> RowTagError:
+    """What went wrong at reading a file, as an error that says it to a person; the log, where it is on, says more."""
+    if isinstance(error, RowTagError):
+        return error
+    _log.debug("reading %s", name, exc_info=error)
+    if isinstance(error, MemoryError):
+        return TooLarge(
+            "This is larger than the memory there is.",
+            remedy="Split it, or save the data alone as .csv (UTF-8).",
+            where=Place(name),
+        )
+    return UnreadableFile(
+        "This could not be read; it is damaged, or not what its ending says.",
+        remedy="Open it in the program that made it and save it again, or save the data as .csv (UTF-8).",
+        where=Place(name),
+    )

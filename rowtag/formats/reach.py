@@ -1,0 +1,169 @@
+"""How far the cells of a sheet (.xlsx) reach, told from its XML before any cell is read.
+
+A workbook's reader holds the whole rectangle from A1 to the last row and the last column: one forgotten cell in
+XFD1048576 would make it hold seventeen thousand million. Lone cells far away are left out, and that is said.
+"""
+
+import io
+import re
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO
+
+from rowtag.formats.sheetxml import column_at, matters
+
+MOST_CELLS = 30_000_000
+"""Cells of the rectangle that a sheet may fill."""
+MOST_LOOKED_THROUGH = 16 << 20
+"""Bytes of a sheet's XML up to which it is looked through, whatever it says of its extent."""
+MOST_LONE = 20
+"""Rows that may hold cells far away, or lie far away, to be left out."""
+MOST_WIDE = 16_384
+"""Columns that a workbook can have; a reference beyond these names no cell."""
+MOST_HIGH = 1_048_576
+_BLOCK = 1 << 20
+_MOST_OF_ROW = 16 << 20
+"""Bytes of XML that a row can take."""
+_ROW_END = re.compile(rb"</(?:\w+:)?row>|</(?:\w+:)?sheetData>")
+_ROW = re.compile(rb'<(?:\w+:)?row\b(?:[^>]*?\br="(\d{1,19})")?')
+_CELL = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]{1,19})(\d{1,19})")?[^>]*?(?:/>|>.*?</(?:\w+:)?c>)', re.S)
+_CELL_BEGIN = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]{1,19})\d{1,19}")?')
+_DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="(?:[A-Z]+\d+:)?([A-Z]{1,3})(\d{1,7})"')
+
+Book = Path | bytes
+"""A workbook: its file, or its bytes."""
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """A row of a sheet: its number and its last column (from 1), and where it stands in the sheet's XML."""
+
+    number: int
+    width: int
+    begin: int
+    end: int
+
+
+@dataclass(frozen=True)
+class Reach:
+    """How far a sheet goes, and how far it goes without the cells far away; None where too much would be left out."""
+
+    rows: list[SheetRow]
+    height: int
+    width: int
+    kept: tuple[int, int] | None
+
+
+def archive_of(book: Book) -> zipfile.ZipFile:
+    """The archive that a workbook is."""
+    return zipfile.ZipFile(io.BytesIO(book) if isinstance(book, bytes) else book)
+
+
+def reach_of(book: Book, part: str) -> Reach | None:
+    """How far a sheet's part reaches; None where it can be held as it is."""
+    with archive_of(book) as archive:
+        with archive.open(part) as stream:
+            claimed = _DIMENSION.search(stream.read(4_096))
+        trusted = archive.getinfo(part).file_size > MOST_LOOKED_THROUGH
+        if trusted and claimed and int(claimed[2]) * _column(claimed[1]) <= MOST_CELLS:
+            return None
+        with archive.open(part) as stream:
+            rows = list(_rows(stream))
+    height = max((row.number for row in rows), default=0)
+    width = max((row.width for row in rows), default=0)
+    if height * width <= MOST_CELLS and width <= MOST_WIDE and height <= MOST_HIGH:
+        return None
+    return Reach(rows, height, width, _without_lone(rows))
+
+
+def without_far(book: Book, part: str, reach: Reach) -> tuple[bytes, list[str]]:
+    """A workbook without the cells of a sheet that lie far away, and what these are called."""
+    assert reach.kept is not None
+    out = io.BytesIO()
+    gone: list[str] = []
+    with archive_of(book) as whole, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as short:
+        for name in filter(matters, whole.namelist()):
+            data = whole.read(name)
+            if name == part:
+                data, gone = _cut(data, reach.rows, *reach.kept)
+            short.writestr(name, data)
+    return out.getvalue(), gone
+
+
+def _column(letters: bytes) -> int:
+    """The number (from 1) of the column that letters name."""
+    return column_at(letters.decode()) + 1
+
+
+def _rows(stream: IO[bytes]) -> Iterator[SheetRow]:
+    """The rows of a sheet's part that hold anything; a row or cell without a number follows the one before it."""
+    data, start, number = b"", 0, 0
+    while block := stream.read(_BLOCK):
+        if len(data) > _MOST_OF_ROW:
+            return  # this is no sheet as any program writes it
+        data += block
+        at = 0
+        for end in _ROW_END.finditer(data):
+            row = max(data.rfind(b"<row", at, end.start()), data.rfind(b":row ", at, end.start()))
+            begin = data.rfind(b"<", at, row + 1) if row >= 0 else -1
+            said = _ROW.match(data, begin, end.start()) if begin >= 0 else None
+            if said:
+                number = int(said[1]) if said[1] else number + 1
+                width = _width(data, begin, end.start())
+                if width:
+                    yield SheetRow(number, width, start + begin, start + end.end())
+            at = end.end()
+        data, start = data[at:], start + at
+
+
+def _width(data: bytes, begin: int, end: int) -> int:
+    """The column of the last cell of a row that holds something; 0 where none does."""
+    close = max(data.rfind(b"</c>", begin, end), data.rfind(b":c>", begin, end))
+    if close < 0:
+        return 0
+    last = max(data.rfind(b"<c", begin, close), data.rfind(b":c ", begin, close), data.rfind(b":c>", begin, close))
+    found = _CELL_BEGIN.match(data, data.rfind(b"<", begin, last + 1), end) if last >= 0 else None
+    return _column(found[1]) if found and found[1] else data.count(b"<c", begin, close)
+
+
+def _without_lone(rows: list[SheetRow]) -> tuple[int, int] | None:
+    """The last row and column of the sheet that remains when as few rows as can be are cut short or left out."""
+    best: tuple[int, int, int] | None = None
+    by_number = sorted(rows, key=lambda row: row.number)
+    for low in range(min(MOST_LONE, len(by_number) - 1) + 1):
+        rest = by_number[: len(by_number) - low]
+        height = rest[-1].number
+        widths = sorted((row.width for row in rest), reverse=True)[: MOST_LONE + 1]
+        for cut, width in enumerate(widths):
+            if height <= MOST_HIGH and width <= MOST_WIDE and height * width <= MOST_CELLS:
+                if best is None or low + cut < best[0]:
+                    best = low + cut, height, width
+                break
+    return None if best is None else best[1:]
+
+
+def _cut(data: bytes, rows: list[SheetRow], height: int, width: int) -> tuple[bytes, list[str]]:
+    """A sheet's XML without what lies beyond a row and a column, and the cells that were there."""
+    out: list[bytes] = []
+    gone: list[str] = []
+    at = 0
+
+    def kept(found: re.Match[bytes]) -> bytes:
+        if found[1] is None or _column(found[1]) <= width:
+            return found[0]
+        gone.append((found[1] + found[2]).decode())
+        return b""
+
+    for row in rows:
+        if row.number <= height and row.width <= width:
+            continue
+        out.append(data[at : row.begin])
+        whole = data[row.begin : row.end]
+        at = row.end
+        if row.number > height:
+            gone += [(found[1] + found[2]).decode() for found in _CELL.finditer(whole) if found[1]]
+        else:
+            out.append(_CELL.sub(kept, whole))
+    return b"".join([*out, data[at:]]), gone

@@ -1,0 +1,80 @@
+"""A sum beside every row of a study's file: a bit that flipped on the disk is told, never read as something else."""
+
+import hashlib
+from collections.abc import Iterable
+from typing import Any
+
+import sqlalchemy as sa
+
+from rowtag.core.errors import Damaged, Place
+from rowtag.store.database import about, moves, pieces, states, steps
+
+SUMMED: dict[sa.Table, str] = {
+    states: "a state",
+    steps: "a step",
+    moves: "a move of the head",
+    pieces: "a piece of a source",
+    about: "what the file says of itself",
+}
+"""Tables whose rows carry a sum, and what one of their rows is called. Blobs are kept under theirs."""
+SIZE = 8
+"""Bytes of a sum."""
+
+
+def row_sum(table: sa.Table, values: dict[str, Any]) -> bytes:
+    """The sum of a row: BLAKE2b over its columns in order, the number that the database gives a state left out."""
+    given = [each.name for each in table.columns if each.name != "sum" and (table is not states or each.name != "id")]
+    return sum_of(values[name] for name in given)
+
+
+def sum_of(values: Iterable[Any]) -> bytes:
+    """The sum of some values."""
+    digest = hashlib.blake2b(digest_size=SIZE)
+    for value in values:
+        data = value if isinstance(value, bytes) else str(int(value) if isinstance(value, bool) else value).encode()
+        digest.update(len(data).to_bytes(8, "little") + data)
+    return digest.digest()
+
+
+def insert(table: sa.Table, **values: Any) -> sa.Insert:
+    """The statement that adds a row with its sum."""
+    return table.insert().values(**values, sum=row_sum(table, values))
+
+
+def sound(table: sa.Table, row: Any, file: str) -> Any:
+    """A whole row as it was written; raises Damaged where it is not."""
+    if row is not None and row_sum(table, row._mapping) != row.sum:
+        what = SUMMED[table]
+        raise Damaged(
+            f"{what[0].upper()}{what[1:]} is not as it was written ({_named(table, row)}).",
+            remedy="The disk may be failing: restore a backup.",
+            where=Place(file),
+        )
+    return row
+
+
+def sound_blob(key: str, data: bytes | None, file: str) -> bytes:
+    """A blob as it was written; raises Damaged where it is gone or another."""
+    if data is None or hashlib.sha256(data).hexdigest() != key:
+        raise Damaged(
+            f"Kept entries are {'gone' if data is None else 'not as they were written'} (blob {key[:12]}).",
+            remedy="The disk may be failing: restore a backup.",
+            where=Place(file),
+        )
+    return data
+
+
+def refuse_gaps(connection: sa.Connection, file: str) -> None:
+    """Raises Damaged where moves or steps are gone: a move per revision is kept, and a step for each that made one."""
+    count, last, made = connection.execute(
+        sa.select(sa.func.count(), sa.func.max(moves.c.revision), sa.func.count(sa.case((moves.c.kind == "step", 1))))
+    ).one()
+    kept = connection.scalar(sa.select(sa.func.count()).select_from(steps))
+    if not count or count != last or made != kept:
+        what = "Moves or steps of this study are not all there." if count else "This file holds no study."
+        raise Damaged(what, remedy="Restore a backup.", where=Place(file))
+
+
+def _named(table: sa.Table, row: Any) -> str:
+    """What a row is known by."""
+    return ", ".join(f"{column.name} {row._mapping[column.name]}" for column in table.primary_key.columns)
