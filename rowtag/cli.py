@@ -51,11 +51,13 @@ def describe(
     as_json: JsonOption = False,
 ) -> None:
     """Prints what a file holds: variables, what they look like, their values and figures."""
+    from rowtag.formats.damage import sentences
     from rowtag.service.codebook import describe_under
     from rowtag.service.describe import describe_file, in_words
 
     there(file)
-    found = describe_under(file, there(codebook), sheet) if codebook else describe_file(file, sheet)
+    with sentences(file.name):
+        found = describe_under(file, there(codebook), sheet) if codebook else describe_file(file, sheet)
     _print(found, in_words, as_json)
 
 
@@ -67,9 +69,11 @@ def check(
     as_json: JsonOption = False,
 ) -> None:
     """Checks a file under a codebook. Exit code 1 where a finding is an error."""
+    from rowtag.formats.damage import sentences
     from rowtag.service.codebook import check_in_words, check_under
 
-    found = check_under(there(file), there(codebook), sheet)
+    with sentences(file.name):
+        found = check_under(there(file), there(codebook), sheet)
     _print(found, check_in_words, as_json)
     if any(each["severity"] == "error" for each in found["findings"]):
         raise typer.Exit(1)
@@ -81,9 +85,12 @@ def read_codebook(
     as_json: JsonOption = False,
 ) -> None:
     """Prints what is understood of a document: its variables, and the lines that could not be placed."""
+    from rowtag.formats.damage import sentences
     from rowtag.service.codebook import describe_document, document_in_words
 
-    _print(describe_document(there(document)), document_in_words, as_json)
+    with sentences(document.name):
+        found = describe_document(there(document))
+    _print(found, document_in_words, as_json)
 
 
 def there(file: Path) -> Path:

@@ -1,11 +1,12 @@
 """What may come with a request: so many bytes, counted while they arrive, and JSON as the standard has it."""
 
 from collections.abc import Callable, Coroutine
-from typing import Any
+from typing import Annotated, Any
 
 import orjson
 from fastapi.exceptions import RequestValidationError
 from fastapi.routing import APIRoute
+from pydantic import Field
 from starlette.exceptions import HTTPException
 from starlette.requests import Request
 from starlette.responses import Response
@@ -14,6 +15,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from rowtag.core.words import megabytes
 from rowtag.store.workspace import MOST_BYTES
 
+Number = Annotated[int, Field(ge=0, le=2**53)]
+"""A whole number in a request, as far as every program tells them apart."""
+StepId = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[A-Za-z0-9_-]+$")]
+"""The id that a client gives a step."""
 MOST_JSON = 64 << 20
 """Bytes of a request that carries no file: codebook text and pasted blocks among them."""
 _FRAME = 1 << 20

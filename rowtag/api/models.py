@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, get_type_hints
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from rowtag.api.bodies import Number, StepId
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
 from rowtag.core.records import position_of
@@ -135,8 +136,8 @@ class ViewsReply(BaseModel):
 class StepRequest(BaseModel):
     """A step under the id its client gave it, the revision it was made for, and own steps that were laid over it."""
 
-    id: Annotated[str, Field(min_length=8, max_length=64)]
-    base: int
+    id: StepId
+    base: Number
     over: list[str] = []
     step: AnyStep
 
@@ -209,9 +210,9 @@ class HeadRequest(BaseModel):
     """Where the head should go; `expected` is the revision that the client sees, `over` own steps laid over it."""
 
     to: Literal["undo", "redo", "go"]
-    expected: int
+    expected: Number
     over: list[str] = []
-    state: int | None = None
+    state: Number | None = None
 
 
 class HeadReply(BaseModel):

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, ConfigDict
 
+from rowtag.api.bodies import StepId
 from rowtag.core.checks.base import Evidence
 from rowtag.core.frame import Frame
 from rowtag.core.propose import Suspect
@@ -145,7 +146,7 @@ class BringInRequest(BaseModel):
     """What to bring in: settings, and choices per column (from 1)."""
 
     study: str
-    step_id: str
+    step_id: StepId
     settings: Settings
     choices: dict[int, Choice] = {}
 
@@ -161,7 +162,7 @@ class JoinRequest(BaseModel):
 class MoreRecordsRequest(JoinRequest):
     """More records, to be added under a step's id."""
 
-    step_id: str
+    step_id: StepId
 
 
 class MetColumn(BaseModel):
@@ -219,4 +220,4 @@ class CodebookFrom(BaseModel):
     """Another study whose codebook is taken, under a step's id."""
 
     other: str
-    step_id: str
+    step_id: StepId

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
 from rowtag.core import errors
@@ -69,7 +69,8 @@ def install(app: FastAPI) -> None:
         return reply(problem_of(error))
 
     @app.exception_handler(RequestValidationError)
-    def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+    @app.exception_handler(ValidationError)
+    def malformed(_request: Request, error: RequestValidationError | ValidationError) -> JSONResponse:
         said = sentences(error.errors(), begin=1)
         more = f"; and {len(said) - 5:,} more" if len(said) > 5 else ""
         detail = f"This cannot be done as it was asked for: {'; '.join(said[:5])}{more}."

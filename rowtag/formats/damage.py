@@ -1,10 +1,21 @@
 """One place that turns whatever a reader meets into a sentence with its file."""
 
 import logging
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from rowtag.core.errors import Place, RowTagError, TooLarge, UnreadableFile
 
 _log = logging.getLogger("rowtag.formats")
+
+
+@contextmanager
+def sentences(name: str) -> Iterator[None]:
+    """Whatever goes wrong within at reading a file, told to a person."""
+    try:
+        yield
+    except Exception as error:
+        raise told(error, name) from error
 
 
 def told(error: BaseException, name: str) -> RowTagError:

@@ -89,10 +89,8 @@ class FixedReader:
             return column_of_texts(pc.utf8_slice_codeunits(lines, field.start - 1, field.start - 1 + field.width))
 
         columns = each_column(column, settings.fields, records, part_of(watch, 0.4, 1), "reading")
-        table = framed(settings, heads, columns, records, _beyond(lines, settings.fields), foot)
-        named = [field.name or head.strip() for field, head in zip(settings.fields, table.heads, strict=True)]
-        table.heads[:] = named
-        return table
+        called = [field.name for field in settings.fields]
+        return framed(settings, heads, columns, records, _beyond(lines, settings.fields), foot, called)
 
 
 def cut(line: str, fields: tuple[FixedField, ...]) -> list[str]:

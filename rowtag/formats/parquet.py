@@ -16,6 +16,8 @@ from rowtag.formats.rows import framed
 from rowtag.formats.table import MOST_COLUMNS, PICTURE_ROWS, Picture, Settings, Table, Watch
 from rowtag.formats.workbook import column_of_distinct, entry_of
 
+_DAMAGED = (pa.ArrowException, OSError, ValueError, OverflowError)
+
 
 class ParquetReader:
     """Reads a Parquet file; its columns have names, so that all its rows are data."""
@@ -46,8 +48,11 @@ class ParquetReader:
 
     def picture(self, settings: Settings) -> Picture:
         """The names and the first records."""
-        batch = next(self._file.iter_batches(batch_size=PICTURE_ROWS - 1), None)
-        columns = [] if batch is None else [[entry_of(cell) for cell in _cells(column)] for column in batch.columns]
+        try:
+            batch = next(self._file.iter_batches(batch_size=PICTURE_ROWS - 1), None)
+            columns = [] if batch is None else [[entry_of(cell) for cell in _cells(column)] for column in batch.columns]
+        except _DAMAGED:
+            raise self._damaged(None) from None
         rows = [list(row) for row in zip(*columns, strict=True)]
         return Picture.of(settings, [self._file.schema_arrow.names, *rows])
 
@@ -63,15 +68,17 @@ class ParquetReader:
             watch(number / len(names), "reading")
             try:
                 columns.append(column_of_values(self._file.read([name]).column(0)))
-            except (pa.ArrowInvalid, pa.ArrowNotImplementedError, OSError, ValueError) as error:
-                raise UnreadableFile(
-                    "This column cannot be read; the file may be damaged.",
-                    remedy="Make it anew, or save the data as .csv.",
-                    where=Place(self.name, column=name),
-                    details=[str(error)],
-                ) from None
+            except _DAMAGED:
+                raise self._damaged(name) from None
         records = self._file.metadata.num_rows
         return framed(settings.model_copy(update={"rows_below": 0}), [names], columns, records, [], [])
+
+    def _damaged(self, column: str | None) -> UnreadableFile:
+        return UnreadableFile(
+            f"{'The file' if column is None else 'This column'} cannot be read; the file may be damaged.",
+            remedy="Make it anew, or save the data as .csv.",
+            where=Place(self.name, column=column),
+        )
 
 
 def column_of_values(values: pa.ChunkedArray) -> Column:

@@ -145,14 +145,17 @@ def framed(
     records: int,
     notes: list[str],
     foot: Sequence[Row],
+    called: Sequence[str] = (),
 ) -> Table:
-    """A table from the rows above its data and the columns of its data.
+    """A table from the rows above its data and the columns of its data, which may be `called` something already.
 
     Blank rows are left out where asked, columns without a name or an entry always. `settings.rows_below` is known
     by now, and those rows are not in `columns`.
     """
     width = len(columns)
     names = _row(heads, settings.names_row, width)
+    if called:
+        names = [own or head.strip() for own, head in zip(called, names, strict=True)]
     wordings = _row(heads, settings.wordings_row, width)
     if settings.blank_rows == "leave out":
         blank = blank_rows(columns, records)

@@ -32,7 +32,9 @@ class Announcer:
     def leave(self, study: str, queue: asyncio.Queue[Event]) -> None:
         """No more for this queue."""
         with self._lock:
-            self._listeners[study] = {each for each in self._listeners[study] if each[1] is not queue}
+            left = {each for each in self._listeners.pop(study, ()) if each[1] is not queue}
+            if left:
+                self._listeners[study] = left
 
     def announce(self, study: str, event: Event) -> None:
         """Tells all listeners of a study."""

@@ -9,6 +9,9 @@ from dataclasses import dataclass
 from rowtag.core.checks import Finding, findings_across
 from rowtag.core.study import Study
 
+KEPT = 64
+"""Studies whose findings are remembered."""
+
 
 @dataclass(frozen=True)
 class Across:
@@ -27,7 +30,7 @@ class Beside:
     def __init__(self, tell: Callable[[str, int], None]) -> None:
         self._tell = tell
         self._asked: OrderedDict[str, tuple[int, Study]] = OrderedDict()
-        self._found: dict[str, Across] = {}
+        self._found: OrderedDict[str, Across] = OrderedDict()
         self._change = threading.Condition()
         self._closed = False
         self._looking = False
@@ -73,7 +76,12 @@ class Beside:
                 id, (revision, study) = self._asked.popitem(last=False)
                 self._looking = True
             try:
-                self._found[id] = Across(revision, findings_across(study))
+                found = Across(revision, findings_across(study))
+                with self._change:
+                    self._found[id] = found
+                    self._found.move_to_end(id)
+                    while len(self._found) > KEPT:
+                        self._found.popitem(last=False)
                 self._tell(id, revision)
             except Exception:
                 traceback.print_exc()

@@ -121,6 +121,8 @@ def source_of(upload: Upload, holding: Holding) -> Source:
 
 def codebook_of(other: Study, title: str) -> AddVariables:
     """The step that takes the whole codebook of another study, without its entries."""
+    if not other.order:
+        raise BadInput(f"“{title}” has no variables.", remedy="Choose a study that has a codebook.")
     return AddVariables(
         variables=tuple(NewVariable(id=secrets.token_hex(4), tag=other.tag(id)) for id in other.order),
         batteries=dict(other.shelves["battery"]),

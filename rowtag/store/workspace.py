@@ -26,7 +26,7 @@ from rowtag.store.library import Library
 from rowtag.store.studyfile import StudyFile, now
 
 ENDING = ".sqlite"
-KEPT_OPEN = 24
+KEPT_OPEN = 8
 """Studies held open; others are opened when somebody looks at them."""
 NOTE_AFTER = 5.0
 """Seconds after which the catalogue is told again when a study was changed."""

@@ -67,7 +67,9 @@ def test_round_trip(
     fields = fields_from(begins, sum(widths))
     settings = Settings(kind="fixed", fields=fields, encoding=encoding, names_row=None, blank_rows="keep")
     table = read(path, "a.txt", settings).table
-    assert texts_of(table.columns, 0, table.records) == rows
+    left = [[row[number - 1] for number in table.numbers] for row in rows]
+    assert texts_of(table.columns, 0, table.records) == left
+    assert all(not row[n].strip() for row in rows for n in range(len(widths)) if n + 1 not in table.numbers)
 
 
 def test_lines_that_go_on(tmp_path: Path) -> None:
@@ -146,3 +148,16 @@ def test_parquet(tmp_path: Path) -> None:
     path.write_bytes(b"PAR1 broken")
     with pytest.raises(UnreadableFile, match="no readable Parquet file"):
         guess(path, path.name)
+
+
+def test_blank_fields(tmp_path: Path) -> None:
+    """A field in which nothing stands is left out, and said; one that a codebook names stays."""
+    path = tmp_path / "a.dat"
+    path.write_text("0 x \n1 y \n")
+    fields = (FixedField(start=1, width=1), FixedField(start=2, width=1), FixedField(start=3, width=1, name="held"))
+    table = read(path, "a.dat", Settings(kind="fixed", fields=fields, names_row=None, data_row=1)).table
+    assert table.numbers == [1, 3] and table.heads[1] == "held"
+    named = tuple(field.model_copy(update={"name": f"q{number}"}) for number, field in enumerate(fields))
+    assert read(path, "a.dat", Settings(kind="fixed", fields=named, names_row=None, data_row=1)).table.heads == [
+        "q0", "q1", "q2"
+    ]  # fmt: skip

@@ -35,7 +35,7 @@ def test_killed_in_a_burst_of_steps(tmp_path: Path, after: float) -> None:
     workspace.close()
     server, address = start(tmp_path)
     acknowledged: dict[str, int] = {}
-    threading.Timer(after + 0.5, lambda: os.kill(server.pid, signal.SIGKILL)).start()
+    killer = threading.Timer(after, lambda: os.kill(server.pid, signal.SIGKILL))
     try:
         url = f"{address}/api/studies/{study}"
         with httpx2.Client() as client:
@@ -46,6 +46,8 @@ def test_killed_in_a_burst_of_steps(tmp_path: Path, after: float) -> None:
                 assert reply.status_code == 200, reply.text
                 base = reply.json()["revision"]
                 acknowledged[f"burst-{number:05d}"] = base
+                if number == 3:
+                    killer.start()
     except httpx2.TransportError:
         pass
     finally:

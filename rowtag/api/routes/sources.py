@@ -3,10 +3,10 @@
 from dataclasses import asdict
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
-from rowtag.api.bodies import Route
+from rowtag.api.bodies import Number, Route
 from rowtag.api.context import Here
 from rowtag.api.models import StepOutcome
 from rowtag.api.models_intake import CodebookFrom, OriginalRows, SourceModel
@@ -44,9 +44,7 @@ def sources(here: Here, study_id: str) -> list[SourceModel]:
 
 
 @router.get("/sources/{source_id}/rows")
-def original_rows(
-    here: Here, study_id: str, source_id: str, start: int = Query(0, ge=0), stop: int = Query(100, ge=0)
-) -> OriginalRows:
+def original_rows(here: Here, study_id: str, source_id: str, start: Number = 0, stop: Number = 100) -> OriginalRows:
     """Entries of a source as they were brought in, whatever has been changed since."""
     if stop - start > MOST_ROWS:
         raise BadInput(f"At most {MOST_ROWS:,} rows can be asked for at once.")

@@ -7,7 +7,7 @@ import orjson
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
-from rowtag.api.bodies import Route
+from rowtag.api.bodies import Number, Route
 from rowtag.api.context import Here
 from rowtag.api.models import (
     CheckReport,
@@ -71,9 +71,7 @@ def overview(here: Here, study_id: str, known: int | None = None) -> Overview:
 
 
 @router.get("/records", responses={200: {"content": {"application/json": {}}}}, response_class=Response)
-def records_page(
-    here: Here, study_id: str, start: int = Query(0, ge=0), stop: int = Query(60, ge=0), variables: str = ""
-) -> Response:
+def records_page(here: Here, study_id: str, start: Number = 0, stop: Number = 60, variables: str = "") -> Response:
     """Entries at positions start..stop-1 for some variables (ids joined by commas), column by column.
 
     Per variable: the distinct entries on the page as recorded (`texts`), their canonical `codes`, `labels`
@@ -91,7 +89,7 @@ def records_page(
 
 
 @router.get("/next-stray")
-def next_stray(here: Here, study_id: str, record: int = 0, variable: str | None = None) -> NextStray:
+def next_stray(here: Here, study_id: str, record: Number = 0, variable: str | None = None) -> NextStray:
     """The next stray behind a cell, along the record and then the records below."""
     study = here.study(study_id).study
     number, where = Strays(study).next_after(record, variable) or (None, None)
@@ -143,7 +141,7 @@ def views(here: Here, study_id: str, request: ViewsRequest) -> ViewsReply:
 
 
 @router.get("/diary")
-def diary(here: Here, study_id: str, before: int | None = None, most: int = Query(100, ge=1, le=500)) -> DiaryPage:
+def diary(here: Here, study_id: str, before: Number | None = None, most: int = Query(100, ge=1, le=500)) -> DiaryPage:
     """Steps in sentences, newest first; `before` continues behind a revision."""
     file = here.study(study_id)
     lines = file.diary(most, before)
