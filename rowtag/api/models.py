@@ -27,7 +27,8 @@ _ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
 
 def _read_step(given: Any) -> Any:
     """A written step as `load` reads it: brought up to date, what was not given left out."""
-    return up_to_date(given) if isinstance(given, dict) and given.get("do") in STEPS else given
+    known = isinstance(given, dict) and isinstance(given.get("do"), str) and given["do"] in STEPS
+    return up_to_date(given) if known else given
 
 
 _SHOWN = tuple(get_type_hints(kind.look)["return"] for kind in VIEWS.values())

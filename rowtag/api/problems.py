@@ -76,6 +76,10 @@ def install(app: FastAPI) -> None:
         detail = f"This cannot be done as it was asked for: {'; '.join(said[:5])}{more}."
         return reply(Problem(title="Not well formed", status=422, detail=detail, details=said))
 
+    @app.exception_handler(OverflowError)
+    def beyond(_request: Request, _error: OverflowError) -> JSONResponse:
+        return reply(Problem(title="Too large", status=422, detail="A number in it is larger than any that is kept."))
+
     @app.exception_handler(HTTPException)
     def plain(_request: Request, error: HTTPException) -> JSONResponse:
         return reply(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))

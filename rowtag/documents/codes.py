@@ -37,7 +37,9 @@ class Code:
         return self.code, self.low, self.high
 
 
-_BEHIND_COUNTS = re.compile(r"(?:\s{2,}|\t)(?:\.|[\d,.]+%?)(?:\s+[\d,.]+\s*%?)*\s*(?P<said>\([^()]*\))?\s*$")
+_BEHIND_COUNTS = re.compile(
+    r"(?<!\s)(?:\s{2,}|\t)(?:\.|[\d,.]++%?)(?:\s++[\d,.]++(?:\s*+%)?)*+\s*+(?P<said>\([^()]*\))?\s*$"
+)
 _BOX = re.compile(r"^(?:\[[ xX]?\]|\([ ]?\)|[□☐○◯_]+)\s*")
 _LINE = re.compile(
     rf"^(?:\((?P<p>{NUMBER}|[A-Za-z])\)|(?P<c>{_RANGE}|{NUMBER}|{WORD_CODE}))"

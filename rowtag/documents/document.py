@@ -15,8 +15,6 @@ from rowtag.formats.text import Text
 
 MOST_TEXT = 8 << 20
 """Bytes of a document that are read."""
-MOST_LINE = 20_000
-"""Characters of a line of a document."""
 MOST_BOOK = 64 << 20
 """Bytes of a workbook that are read for the codebook in it."""
 _WORKBOOKS = frozenset(ending for ending, kind in ENDINGS.items() if kind == "workbook")
@@ -93,7 +91,6 @@ def _refuse_long(path: Path, name: str, most: int) -> None:
 
 def understand(text: str, known: Collection[str] = ()) -> Understood:
     """What a text says: strictly where it is codebook text, else as people write."""
-    refuse_long_lines(text, "the document")
     try:
         found = read_notation(text)
         if any(each.parts.model_fields_set for each in found.variables):
@@ -108,20 +105,6 @@ def text_of(path: Path, name: str) -> str:
     file = Text(path, name, MOST_TEXT)
     try:
         data = file.utf8(file.guess_encoding())
-        text = bytes(data).decode("utf-8").removeprefix("\ufeff")
+        return bytes(data).decode("utf-8").removeprefix("\ufeff")
     finally:
         file.close()
-    refuse_long_lines(text, name)
-    return text
-
-
-def refuse_long_lines(text: str, name: str) -> None:
-    """Raises TooLarge where a line is longer than any that people write."""
-    if len(text) > MOST_LINE:
-        for row, line in enumerate(text.splitlines(), 1):
-            if len(line) > MOST_LINE:
-                raise TooLarge(
-                    f"This line has {len(line):,} characters; lines of up to {MOST_LINE:,} are read.",
-                    remedy="Give the part that describes the variables, with its lines as they were.",
-                    where=Place(name, row=row),
-                )

@@ -22,7 +22,7 @@ _NAME = r"[^\W\d][\w.]{0,63}"
 _STEM = r"[^\W\d](?:[\w.]*[^\W\d])?_?"
 _RANGE = rf"(?P<stem>{_STEM})(?P<first>\d+)\s*(?:-+|to|\.\.\.?|…|through)\s*(?P<stem2>{_STEM})?(?P<last>\d+)"
 _LETTERS = r"(?P<base>[^\W\d][\w.]*\d_?)(?P<one>[A-Za-z])\s*(?:-+|to)\s*(?P<base2>[^\W\d][\w.]*\d_?)(?P<other>[A-Za-z])"
-_IN_NUMBERS, _IN_LETTERS, _ONE_NAME = re.compile(_RANGE), re.compile(_LETTERS), re.compile(_NAME)
+_IN_NUMBERS, _IN_LETTERS, _ONE_NAME = (re.compile(f"^(?:{each})") for each in (_RANGE, _LETTERS, _NAME))
 _NAMES = re.compile(rf"(?:{_RANGE}|{_LETTERS}|{_NAME}(?:\s*(?:,|/|&|\band\b)\s*{_NAME})*)")
 _SEP = r"(?P<sep>\s*:{1,2}\s+|\s*:$|\s+-{1,2}\s+|\s*=\s+|\s*\t\s*|\s{2,}|\s+-{1,2}$)"
 _ASIDE = r"(?:\s*[(\[](?P<aside>[^()\[\]]{1,40})[)\]])?"

@@ -11,7 +11,7 @@ _DASHES = str.maketrans("–—‐‑‒―−", "-------")
 _ORNAMENT = re.compile(r"[\s\-=_*~#|+:.·•]*")
 _BULLET = re.compile(r"(?:--?|[*+•‣◦▪]|o)\s+(?=\S)")
 _NUMBERED = re.compile(r"(?:\d{1,3}[.)]|[ivx]{1,4}[.)])\s+(?=\S)")
-_PAGE = re.compile(r"[-\s]*(?:page|p\.)?\s*\d+\s*(?:(?:of|/)\s*\d+)?[-\s]*", re.I)
+_PAGE = re.compile(r"^[-\s]*(?:page|p\.)?\s*\d+\s*(?:(?:of|/)\s*\d+)?[-\s]*", re.I)
 _PAGE_BEHIND = re.compile(r"\s{6,}page\s+\d+\s*$", re.I)
 _COMMAND_LINE = re.compile(r"\\(?!item|code|emph|strong|bold|dfn|sQuote|dQuote|textit|textbf|texttt)[A-Za-z]+")
 _ITEM = re.compile(r"\\item\s*(?:\{((?:[^{}]|\{[^{}]*\})*)\}\s*\{?|\[((?:[^\[\]])*)\]|)")
@@ -22,6 +22,13 @@ _MARKUP = re.compile(r"[|*`<>&\\{}#~\t]|__|\bpage\s+\d+$|^o\s", re.I)
 """Signs that may be markup; a line without them, from its first letter on, is as it stands."""
 _MARKED = re.compile(r"^(\*\*|__|``|`|\*|<code>|')(?=\S)(.{1,70}?)(?<=\S)\1(?P<behind>\s*:?)")
 _EMPHASIS = re.compile(r"(\*\*|``|`|(?<!\w)__)(?=\S)(.+?)(?<=\S)\1")
+
+
+MOST_READ = 4_000
+"""Characters of the longest line that is read."""
+RUN = 80
+"""Times that a character is repeated at most: rules, leaders and blanks say no more when they are longer."""
+_RUN = re.compile(rf"(.)\1{{{RUN},}}", re.S)
 
 
 @dataclass(frozen=True)
@@ -43,6 +50,8 @@ class Line:
     heading: bool = False
     empty: bool = False
     blank: bool = False
+    unread: bool = False
+    """Longer than any line that tells of variables: it is left as it is."""
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "plain", flattened(self.text))
@@ -61,7 +70,12 @@ def lines_of(text: str) -> list[Line]:
     front = _front_matter(raw)
     out = []
     for number, line in enumerate(raw, 1):
-        out.append(Line(number, 0, line.strip(), empty=True) if number <= front else _line(number, line))
+        if len(line) > RUN:
+            line = raw[number - 1] = _RUN.sub(lambda found: found[1] * RUN, line)
+        if len(line) > MOST_READ:
+            out.append(Line(number, 0, "", empty=True, unread=True))
+        else:
+            out.append(Line(number, 0, line.strip(), empty=True) if number <= front else _line(number, line))
     for at, line in enumerate(raw):
         if at and ("--" in line or "==" in line) and _RULER.fullmatch(line.expandtabs(8)):
             _split_table(out, raw, at)

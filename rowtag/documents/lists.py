@@ -25,7 +25,7 @@ class Said:
 
 
 _TO = r"(?:to|-+|…|\.\.\.|through|until|,?\s*\.\.\.?,?)"
-_SEVERAL = rf"(?:{NUMBER}(?:\s*[,;]\s*|\s*,?\s+(?:and|or|&)\s+))*{NUMBER}"
+_SEVERAL = rf"(?:{NUMBER}(?:\s*+[,;]\s*+(?:(?:and|or|&)\s++)?|\s++(?:and|or|&)\s++)){{0,40}}{NUMBER}"
 _SHORT = r"[A-Za-z][^(),;:=]{1,50}?"
 
 _START = re.compile(
@@ -87,6 +87,10 @@ _HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’]|\b(?:levels
 """What a text must hold to declare anything."""
 
 
+MOST_TEXT = 12_000
+"""Characters of a text in which codes are looked for."""
+
+
 def read_text(text: str) -> Said:
     """The codes and limits that a text declares, and what is left of it."""
     said = _read_text(text)
@@ -96,6 +100,8 @@ def read_text(text: str) -> Said:
 @lru_cache(maxsize=65_536)
 def _read_text(text: str) -> Said:
     said = Said(text)
+    if len(text) > MOST_TEXT:
+        return said
     if _HOLDS.search(text):
         for look in (
             _zipped,

@@ -93,7 +93,9 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     _tell_questions(walk.blocks)
     walk.share()
     variables = _once((*found, *(each for block in walk.blocks for each in _described(block))))
-    unplaced = tuple(line.number for line in lines if not line.empty and line.number not in walk.placed)
+    unplaced = tuple(
+        line.number for line in lines if line.unread or (not line.empty and line.number not in walk.placed)
+    )
     return Understood(tuple(sorted(variables, key=lambda each: each.lines)), {}, unplaced)
 
 

@@ -4,7 +4,10 @@ import logging
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from rowtag.core.errors import Place, RowTagError, TooLarge, UnreadableFile
+from pydantic import ValidationError
+
+from rowtag.core.errors import BadInput, Place, RowTagError, TooLarge, UnreadableFile
+from rowtag.core.problems import problems
 
 _log = logging.getLogger("rowtag.formats")
 
@@ -23,6 +26,10 @@ def told(error: BaseException, name: str) -> RowTagError:
     if isinstance(error, RowTagError):
         return error
     _log.debug("reading %s", name, exc_info=error)
+    if isinstance(error, ValidationError):
+        return BadInput(
+            f"This holds more than can be kept: {problems(error)}.", remedy="Shorten it.", where=Place(name)
+        )
     if isinstance(error, MemoryError):
         return TooLarge(
             "This is larger than the memory there is.",

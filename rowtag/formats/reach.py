@@ -27,9 +27,11 @@ _BLOCK = 1 << 20
 _MOST_OF_ROW = 16 << 20
 """Bytes of XML that a row can take."""
 _ROW_END = re.compile(rb"</(?:\w+:)?row>|</(?:\w+:)?sheetData>")
-_ROW = re.compile(rb'<(?:\w+:)?row\b(?:[^>]*?\br="(\d{1,19})")?')
-_CELL = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]{1,19})(\d{1,19})")?[^>]*?(?:/>|>.*?</(?:\w+:)?c>)', re.S)
-_CELL_BEGIN = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]{1,19})\d{1,19}")?')
+_ROW = re.compile(rb'<(?:\w+:)?row\b(?:[^>]*?\br="(\d+)")?')
+_CELL = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]+)(\d+)")?[^>]*?(?:/>|>.*?</(?:\w+:)?c>)', re.S)
+_CELL_BEGIN = re.compile(rb'<(?:\w+:)?c\b(?:[^>]*?\br="([A-Za-z]+)\d+")?')
+_REFERENCE = re.compile(rb'\br="([A-Za-z]+)(\d+)"')
+_BEYOND = 1 << 40
 _DIMENSION = re.compile(rb'<(?:\w+:)?dimension ref="(?:[A-Z]+\d+:)?([A-Z]{1,3})(\d{1,7})"')
 
 Book = Path | bytes
@@ -70,7 +72,7 @@ def reach_of(book: Book, part: str) -> Reach | None:
         if trusted and claimed and int(claimed[2]) * _column(claimed[1]) <= MOST_CELLS:
             return None
         with archive.open(part) as stream:
-            rows = list(_rows(stream))
+            rows = list(_rows(stream, closely=not trusted))
     height = max((row.number for row in rows), default=0)
     width = max((row.width for row in rows), default=0)
     if height * width <= MOST_CELLS and width <= MOST_WIDE and height <= MOST_HIGH:
@@ -93,12 +95,19 @@ def without_far(book: Book, part: str, reach: Reach) -> tuple[bytes, list[str]]:
 
 
 def _column(letters: bytes) -> int:
-    """The number (from 1) of the column that letters name."""
-    return column_at(letters.decode()) + 1
+    """The number (from 1) of the column that letters name; of too many of them a number beyond any sheet."""
+    return column_at(letters.decode()) + 1 if len(letters) <= 6 else _BEYOND
 
 
-def _rows(stream: IO[bytes]) -> Iterator[SheetRow]:
-    """The rows of a sheet's part that hold anything; a row or cell without a number follows the one before it."""
+def _number(digits: bytes) -> int:
+    return int(digits) if len(digits) <= 8 else _BEYOND
+
+
+def _rows(stream: IO[bytes], *, closely: bool) -> Iterator[SheetRow]:
+    """The rows of a sheet's part that hold anything; a row or cell without a number follows the one before it.
+
+    Looked at `closely`, every cell counts with the row and column that it says, not the last one of a row alone.
+    """
     data, start, number = b"", 0, 0
     while block := stream.read(_BLOCK):
         if len(data) > _MOST_OF_ROW:
@@ -110,10 +119,12 @@ def _rows(stream: IO[bytes]) -> Iterator[SheetRow]:
             begin = data.rfind(b"<", at, row + 1) if row >= 0 else -1
             said = _ROW.match(data, begin, end.start()) if begin >= 0 else None
             if said:
-                number = int(said[1]) if said[1] else number + 1
-                width = _width(data, begin, end.start())
+                number = _number(said[1]) if said[1] else number + 1
+                width, last = _width(data, begin, end.start()), number
+                for letters, digits in _REFERENCE.findall(data, begin, end.start()) if closely and width else ():
+                    width, last = max(width, _column(letters)), max(last, _number(digits))
                 if width:
-                    yield SheetRow(number, width, start + begin, start + end.end())
+                    yield SheetRow(last, width, start + begin, start + end.end())
             at = end.end()
         data, start = data[at:], start + at
 
@@ -151,19 +162,16 @@ def _cut(data: bytes, rows: list[SheetRow], height: int, width: int) -> tuple[by
     at = 0
 
     def kept(found: re.Match[bytes]) -> bytes:
-        if found[1] is None or _column(found[1]) <= width:
+        if found[1] is None or (_column(found[1]) <= width and _number(found[2]) <= height):
             return found[0]
-        gone.append((found[1] + found[2]).decode())
+        name = (found[1] + found[2]).decode()
+        gone.append(name if len(name) <= 20 else f"{name[:20]}…")
         return b""
 
     for row in rows:
         if row.number <= height and row.width <= width:
             continue
         out.append(data[at : row.begin])
-        whole = data[row.begin : row.end]
+        out.append(_CELL.sub(kept, data[row.begin : row.end]))
         at = row.end
-        if row.number > height:
-            gone += [(found[1] + found[2]).decode() for found in _CELL.finditer(whole) if found[1]]
-        else:
-            out.append(_CELL.sub(kept, whole))
     return b"".join([*out, data[at:]]), gone

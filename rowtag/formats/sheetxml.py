@@ -26,7 +26,7 @@ _TOLD = re.compile(
 _ERROR = b't="e"'
 _TEXT_END = re.compile(rb"</(?:\w+:)?si>|<(?:\w+:)?si\s*/>")
 DAMAGED = (
-    zipfile.BadZipFile, zlib.error, expat.ExpatError, EOFError, OSError, ValueError, KeyError, NotImplementedError,
+    zipfile.BadZipFile, zlib.error, expat.ExpatError, EOFError, OSError, ValueError, LookupError, NotImplementedError,
     RuntimeError,
 )  # fmt: skip
 """What looking into a damaged archive raises."""

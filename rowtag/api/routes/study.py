@@ -41,7 +41,7 @@ MOST_PAGE = 2_000
 
 
 @router.get("")
-def overview(here: Here, study_id: str, known: int | None = None) -> Overview:
+def overview(here: Here, study_id: str, known: Number | None = None) -> Overview:
     """The study at its head: its tags with their fills, and what undo and redo would do.
 
     Whoever names a revision that it knows gets only the tags that have changed since, where that can be told.

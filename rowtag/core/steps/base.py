@@ -145,10 +145,12 @@ def up_to_date(data: Mapping[str, Any]) -> dict[str, Any]:
     name = str(written.get("do"))
     kind = STEPS.get(name)
     if kind is None:
-        raise BadInput(f"There is no step called “{name}”.", remedy=f"Known steps: {', '.join(sorted(STEPS))}.")
+        raise BadInput(f"There is no step called “{name[:60]}”.", remedy=f"Known steps: {', '.join(sorted(STEPS))}.")
     while (version := written.get("format", 1)) != kind.current_format:
-        if (name, version) not in UPGRADES:
-            raise BadInput(f"Step “{name}” has format {version}, which this version of Row Tag does not know.")
+        if not isinstance(version, int) or (name, version) not in UPGRADES:
+            raise BadInput(
+                f"Step “{name}” has format {str(version)[:40]}, which this version of Row Tag does not know."
+            )
         written = UPGRADES[name, version](written)
     return written
 

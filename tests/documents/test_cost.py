@@ -1,0 +1,89 @@
+"""What reading a document costs grows with its length: for every expression, and for the shapes that people paste."""
+
+import importlib
+import pkgutil
+import re
+import time
+
+import pytest
+
+import rowtag.documents
+from rowtag.core.codebook import notation
+from rowtag.documents.lines import MOST_READ, RUN, lines_of
+from rowtag.documents.tolerant import read_document
+
+PIECES = (
+    " ", "1, ", "98 or ", "1 and ", "1 = ", "a ", "A ", "(", "((a)", "1-2-", "1 (a) to ", "1 = a, ", "1  ", ". ", "..",
+    "_ ", "'a' ", '"a', "a/", "1/", "a/b = ", "a (1) ", "a = 1 ", "- ", "1\t", "from 1 ", "missing ", "q1 ",
+    "x_", "Aa ",
+    "? ", ": ", "; ", "a, ", "1:", "[ ]", "1 to ", "<b>", "a|", "1. ", ".5", "a-", "range 1 ", "if ", "levels a, ",
+    "codes: ", "1 if a; ", ") ", "→ ", "\\item{", "** ", "` ", "9",
+)  # fmt: skip
+"""What lines are made of, each to be repeated up to the longest line that is read."""
+
+
+def expressions() -> dict[str, re.Pattern[str]]:
+    """Every expression with which documents are read."""
+    found = {}
+    modules = [
+        importlib.import_module(each.name)
+        for each in pkgutil.iter_modules(rowtag.documents.__path__, "rowtag.documents.")
+    ]
+    for module in [*modules, notation]:
+        for name, value in vars(module).items():
+            if isinstance(value, re.Pattern) and isinstance(value.pattern, str):
+                found[f"{module.__name__}.{name}"] = value
+    return found
+
+
+@pytest.mark.parametrize("name", expressions())
+def test_no_expression_branches(name: str) -> None:
+    """On the longest lines that are read, as these come to the expressions, none takes half a second."""
+    pattern = expressions()[name]
+    for piece in PIECES:
+        (line,) = lines_of(f"1 {piece * (MOST_READ // len(piece))}"[: MOST_READ - 1] + "x")
+        for text in (line.text, line.text[2:]):
+            begun = time.perf_counter()
+            pattern.search(text)
+            assert time.perf_counter() - begun < 0.5, f"{piece!r}"
+
+
+def cross_table(columns: int) -> str:
+    rows = (
+        f"{row}  Label {row}  {'  '.join(str(17 * row + at) for at in range(columns))}  see note" for row in range(1, 8)
+    )
+    return "\n".join(["tenure  How the plot is held", *rows])
+
+
+SHAPES = {
+    "a cross table": (cross_table, 20),
+    "codes of one variable": (lambda n: "\n".join(["q1 How held", *(f"{at} Label {at}" for at in range(1, n))]), 5_000),
+    "one name again and again": (lambda n: "\n\n".join(["q1  How held\n 1 yes\n 2 no"] * n), 2_000),
+    "codes in one line": (lambda n: "q1 How held: " + "98 or " * n, 500),
+    "blanks": (lambda n: f"q1 How held\n 2 or{' ' * n}x\n1 ={' ' * n}Yes", 3_000),
+    "one very long line": (lambda n: "q1 How held " + "1 and " * n, 1_000_000),
+}
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_cost_in_proportion(shape: str) -> None:
+    """Four times as much takes no more than some six times as long, and none of it long."""
+    make, size = SHAPES[shape]
+    taken = []
+    for n in (size, 2 * size, 4 * size):
+        text = make(n)
+        begun = time.perf_counter()
+        read_document(text)
+        taken.append(time.perf_counter() - begun)
+    assert taken[-1] < 6
+    assert taken[-1] < 0.3 or taken[-1] < 10 * taken[0]
+
+
+def test_long_lines_stay_where_they_are() -> None:
+    """A line too long to be read is unplaced; those around it are read; long rules are shortened."""
+    long = "blah 1 = x, " * 1_000
+    text = f"tenure  How held\n 1 Own\n 2 Shared\n{long}\nsize  Size of the plot\n{'-' * 5_000}\n 1 small\n"
+    found = read_document(text)
+    assert [each.name for each in found.variables] == ["tenure", "size"]
+    assert found.unplaced == (4,)
+    assert len(lines_of("a" + "." * 500 + " 1")[0].text) == RUN + 3
