@@ -20,9 +20,11 @@ DATE_TYPES: frozenset[str] = frozenset({"date", "time", "datetime"})
 CODED_LEVELS: frozenset[str] = frozenset({"nominal", "ordinal"})
 UNLISTABLE_USES: frozenset[str] = frozenset({"identifier", "open-ended", "weight"})
 
-LabelText = Annotated[str, Field(max_length=2_000)]
+MOST_LABEL, MOST_TEXT = 2_000, 20_000
+"""Characters of a label, and of a wording or a note."""
+LabelText = Annotated[str, Field(max_length=MOST_LABEL)]
 CodeText = Annotated[str, Field(min_length=1, max_length=1_000)]
-LongText = Annotated[str, Field(max_length=20_000)]
+LongText = Annotated[str, Field(max_length=MOST_TEXT)]
 
 
 class Frozen(BaseModel):

@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Any
 
 from rowtag.core.propose.orders import natural_order
-from rowtag.core.tag import CodeLine, Level, Limits, MissingLine, Parts, Type
+from rowtag.core.tag import MOST_LABEL, MOST_TEXT, CodeLine, Level, Limits, MissingLine, Parts, Type
 from rowtag.documents.codes import NUMBERED, Code
 from rowtag.documents.lists import Said
 from rowtag.documents.reasons import missing_reason
@@ -35,8 +35,12 @@ def said_type(word: str) -> Type | None:
 
 
 def parts_from(said: Said, given: Mapping[str, Any]) -> Parts:
-    """Parts of a tag: those given, and the codes, missing codes and limits that were said."""
+    """Parts of a tag: those given, and the codes, missing codes and limits that were said. What is longer than can be
+    kept, such as a page that nothing divides, is cut."""
     parts = dict(given)
+    for name, most in (("label", MOST_LABEL), ("question", MOST_TEXT)):
+        if len(parts.get(name) or "") > most:
+            parts[name] = f"{parts[name][: most - 1]}…"
     codes, missing = _parted(said.codes)
     if codes:
         parts["codes"] = tuple(CodeLine(code=c.code, low=c.low, high=c.high, label=c.label) for c in codes)
