@@ -25,6 +25,7 @@ from rowtag.service.beside import Beside
 from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
 from rowtag.service.looking import Totals
+from rowtag.service.machine import MEMORY
 from rowtag.store.workspace import Workspace
 
 SITE = Path(__file__).parent / "site"
@@ -74,6 +75,7 @@ def create_app(
             workspace, Files(workspace), Jobs(), announcer, beside, Totals(share_of), user_name()
         )
         engine.clock = time.perf_counter
+        engine.limit = min(engine.limit, MEMORY // 4)
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

@@ -5,7 +5,6 @@ it is let go when room is wanted, and first what costs least to make again for t
 GreedyDual-Size).
 """
 
-import os
 import sys
 import threading
 from collections.abc import Callable, Hashable, Mapping
@@ -13,8 +12,8 @@ from typing import Any, TypeVar
 
 T = TypeVar("T")
 
-LIMIT = min(768 << 20, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 4)
-"""Bytes that results may take altogether: a quarter of the machine's memory, where that is little."""
+LIMIT = 768 * 2**20
+"""Bytes that results may take altogether, unless somebody who knows the machine says otherwise."""
 SMALL = 200
 """Bytes that each result takes besides what it holds: its key and its place."""
 

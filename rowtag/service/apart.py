@@ -5,7 +5,6 @@ else: a reader has limits of memory and of time, and is started anew when it die
 """
 
 import multiprocessing
-import os
 import pickle
 import resource
 import signal
@@ -20,10 +19,11 @@ from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
 from rowtag.formats.damage import told
 from rowtag.formats.table import Watch, unwatched
+from rowtag.service.machine import MEMORY
 
 MOST_READERS = 3
 """Files that are read at once; others wait."""
-MOST_MEMORY = max(2 << 30, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") * 3 // 4)
+MOST_MEMORY = max(2 << 30, MEMORY * 3 // 4)
 """Bytes that one reader may take."""
 MOST_SILENT = 120.0
 """Seconds after which a reader that has said nothing is given up."""

@@ -20,7 +20,14 @@ useShortcuts()
     <div class="work">
       <TopStrip />
       <FinderBox />
-      <main><router-view v-if="open.overview" /></main>
+      <main>
+        <router-view v-if="open.overview" />
+        <div v-else-if="open.refused" class="empty" data-test="refused-study">
+          <h2>This study cannot be opened</h2>
+          <p>{{ open.refused }}</p>
+          <v-btn variant="flat" color="primary" to="/">Go to the studies and their backups</v-btn>
+        </div>
+      </main>
     </div>
   </div>
 </template>

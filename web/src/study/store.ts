@@ -25,6 +25,8 @@ export const useStudy = defineStore('study', () => {
   const byId = shallowRef(new Map<string, TagStrip>())
   const stamps = ref(0)
   const busy = ref(0)
+  /** Why the study cannot be opened, where it cannot. */
+  const refused = ref('')
   const show = useLocalStorage<Show>('row-tag-show', 'both')
   const checked = ref(0)
   let stopListening: () => void = () => undefined
@@ -49,7 +51,10 @@ export const useStudy = defineStore('study', () => {
       serverOf(study),
       {
         changed: () => changed(mine),
-        failed: complainOf,
+        failed: (error, again) => {
+          if (mine.overview || !(error instanceof Refusal) || error.lost) complainOf(error, again)
+          else refused.value = error.problem.detail
+        },
         stalled: (error, again) => complain(error, [{ word: 'Try again', go: again }]),
       },
       newId,
@@ -72,6 +77,7 @@ export const useStudy = defineStore('study', () => {
     session.value?.close()
     session.value = null
     overview.value = null
+    refused.value = ''
     byId.value = new Map()
   }
 
@@ -125,7 +131,7 @@ export const useStudy = defineStore('study', () => {
   }
 
   return {
-    id, session, tick, overview, show, busy, checked, revision, variables, byId,
+    id, session, tick, overview, refused, show, busy, checked, revision, variables, byId,
     open, close, refresh, stamp, take, tryStep, type, preview, moveHead,
   }
 })

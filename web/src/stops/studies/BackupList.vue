@@ -48,6 +48,7 @@ defineExpose({ load })
 .backup {
   display: flex;
   gap: 16px;
+  align-items: baseline;
   padding: 5px 0;
 }
 </style>

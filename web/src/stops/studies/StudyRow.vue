@@ -76,7 +76,7 @@ async function backUp(): Promise<void> {
   padding: 12px 18px;
 }
 
-.row + .row {
+.row:not(:first-child) {
   border-top: 1px solid var(--line);
 }
 
