@@ -204,4 +204,6 @@ def _send(pipe: Connection, found: Any) -> None:
 
 
 apart = Apart()
-"""The readers of this process."""
+"""The readers of files in this process."""
+typed = Apart(readers=2)
+"""Readers of what is typed or pasted, which wait for no file."""

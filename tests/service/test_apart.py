@@ -11,7 +11,7 @@ import pytest
 from rowtag.core.errors import BadInput, Cancelled, Place, RowTagError, TooLarge, UnreadableFile
 from rowtag.formats import intake
 from rowtag.formats.table import Watch
-from rowtag.service.apart import Apart
+from rowtag.service.apart import MOST_READERS, Apart, apart, typed
 from rowtag.service.files import Looked
 from tests.formats.books import xlsx
 
@@ -104,6 +104,19 @@ def test_readers_hold_up_nobody() -> None:
     assert time.perf_counter() - begun < 1.2
     slow.join()
     apart.close()
+
+
+def test_what_is_typed_waits_for_no_file() -> None:
+    """However many files are read, lines that somebody types are read meanwhile."""
+    typed.read("a", _adds, 0, 0)
+    slow = [threading.Thread(target=lambda: apart.read("slow", _sleeps, 2)) for _ in range(2 * MOST_READERS)]
+    for each in slow:
+        each.start()
+    begun = time.perf_counter()
+    assert typed.read("a", _adds, 1, 2) == 3
+    assert time.perf_counter() - begun < 1.5
+    for each in slow:
+        each.join()
 
 
 @pytest.mark.parametrize("ending", [".csv", ".xlsx"])

@@ -24,7 +24,7 @@ from rowtag.api.models_jobs import JobState
 from rowtag.api.models_sheets import CodebookOffer
 from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table, fields_of_text
 from rowtag.formats.table import FixedField, Settings, Watch
-from rowtag.service.apart import apart
+from rowtag.service.apart import typed
 from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
 from rowtag.service.more import joining, more_records
@@ -68,7 +68,7 @@ def take_fields(here: Here, file_id: str, request: FieldsRequest) -> IntakeFile:
 
 def _fields(here: Context, source: FieldSource) -> tuple[FixedField, ...]:
     if source.kind == "text":
-        return apart.read("what was typed", fields_of_text, source.value)
+        return typed.read("what was typed", fields_of_text, source.value)
     if source.kind == "study":
         return fields_of_study(here.study(source.value).study)
     opened = here.files.opened(source.value)[1]

@@ -43,7 +43,7 @@ from rowtag.documents.document import as_document
 from rowtag.documents.tolerant import read_lines
 from rowtag.documents.typed import TypedLines, typed_lines
 from rowtag.documents.variable_table import ColumnRole
-from rowtag.service.apart import apart
+from rowtag.service.apart import apart, typed
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
 router = APIRouter(route_class=Route, prefix="/api", tags=["sheets"])
@@ -72,7 +72,7 @@ def read_sheet(
 @router.post("/code-lines")
 def read_code_lines(_here: Here, request: CodeLinesRequest) -> TypedLines:
     """Typed or pasted code lines, however they are written; nothing is kept."""
-    return apart.read("what was typed", typed_lines, request.text)
+    return typed.read("what was typed", typed_lines, request.text)
 
 
 @router.get(STUDY)
@@ -103,7 +103,7 @@ def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> S
     study = here.study(study_id).study
     text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
     known = {study.tag(id).name for id in study.order}
-    parts = apart.read(sheet_of(study, sheet_id).name, read_lines, "\n".join(text), known)
+    parts = typed.read(sheet_of(study, sheet_id).name, read_lines, "\n".join(text), known)
     compared, step = lines_for(study, Described("", parts), lines.variables)
     differs = [
         LinesDiffer(variable=id, differences=[DifferenceModel.of(each) for each in found])
@@ -170,7 +170,7 @@ def notation(here: Here, study_id: str, chosen: Chosen) -> NotationText:
 def read_text(here: Here, study_id: str, request: NotationRequest) -> NotationReading:
     """What edited or pasted codebook text would change; nothing is changed yet."""
     study = here.study(study_id).study
-    said = apart.read("codebook text", read_notation, request.text)
+    said = typed.read("codebook text", read_notation, request.text)
     found = edited(study, said, request.ids(study), new_id, whole=request.whole)
     after = study if found.step is None else found.step.change(study, {}).study
     differs = [
