@@ -201,6 +201,38 @@ def test_a_late_page_does_not_cover_a_newer_one(typing: Screen) -> None:
         assert shown(None) == ["4", "8", "2"]
 
 
+def test_code_lines_keep_their_order(typing: Screen) -> None:
+    """Lines typed faster than they are read stand in the order in which they were typed, on the tag where they were."""
+    typing.click("stop-codebook")
+    typing.open("a")
+    typing.driver.execute_script(SLOW, "/code-lines", [600, 300, 0, 0])
+    typing.click("add-line")
+    keys(typing, "3 Good\n", "1 Poor\n", "2 Fair\n")
+    typing.driver.execute_script("document.activeElement.blur()")
+    keys(typing, Keys.ARROW_DOWN)
+    typing._patiently(lambda _: typing.find("name").get_property("value") == "b", "not at the next tag")
+    settle(typing)
+    assert not typing.driver.find_elements("css selector", "[data-test='code-3']")
+    keys(typing, Keys.ARROW_UP)
+    typing.find("code-2")
+    lines = typing.driver.find_elements("css selector", ".line:not(.loose) .line-code")
+    assert [each.text for each in lines] == ["3", "1", "2"]
+
+
+def test_missing_codes_keep_their_order(typing: Screen) -> None:
+    """What is typed behind Enter is the next line; Ctrl+Enter at once sets nothing aside before all lines are read."""
+    typing.click("stop-codebook")
+    typing.open("a")
+    typing.driver.execute_script(SLOW, "/code-lines", [800, 0])
+    keys(typing, "m")
+    typing.click("own-missing")
+    keys(typing, "3 refused\n", "5 not asked\n", "7")
+    typing.press(Keys.CONTROL, Keys.ENTER)
+    typing.until("panel-preview", "Marked 3 as missing (refused), 5 as missing (not asked), 7 as missing (other) in")
+    typing.press(Keys.CONTROL, Keys.ENTER)
+    typing.until_gone("panel")
+
+
 def test_no_answer_loses_nothing(typing: Screen, server: Server) -> None:
     """Where the server is away what is typed waits, is said to wait, and is kept once it is back."""
     server.stop(9)

@@ -198,6 +198,33 @@ describe('typing faster than the server answers', () => {
     expect(server.sent).toEqual(['1', '2', '3', '4'].map((text, at) => `set entries {"1":"${text}"} on ${at + 1}`))
     expect(server.now.entries['1:a']).toBe('4')
   })
+
+  it('sends in order what must first be asked about, however long each answer takes', async () => {
+    const answers: ((text: string) => void)[] = []
+    const read = async (): Promise<AnyStep> => {
+      const text = await new Promise<string>((answer) => answers.push(answer))
+      return { do: 'set entries', variable: 'a', entries: { 1: text } } as never
+    }
+    const first = session.take(read)
+    const second = type('7')
+    const undone = session.move('undo')
+    await settled()
+    expect(server.sent).toEqual([])
+    answers[0]!('4')
+    await Promise.all([first, second, undone])
+    expect(server.sent.map((each) => each.replace(/ on .*/, ''))).toEqual(['set entries {"1":"4"}', 'set entries {"1":"7"}', 'undo'])
+    expect(server.now.entries['1:a']).toBe('4')
+  })
+
+  it('goes on after a line that cannot be read, and takes no other back with it', async () => {
+    const unread = session.take(() => Promise.reject(new Refusal({ title: 'unreadable', status: 422, detail: 'No code in it.' })))
+    const undone = session.move('undo')
+    const typed = type('7')
+    await expect(unread).rejects.toThrow('No code in it.')
+    await expect(undone).rejects.toThrow()
+    await typed
+    expect(server.now.entries['1:a']).toBe('7')
+  })
 })
 
 describe('two windows', () => {

@@ -5,7 +5,7 @@
  */
 import type { AnyStep } from '@/api/client'
 import { Refusal } from '@/api/refusal'
-import type { CellText, Done, Intention, Seen, Transport } from './types'
+import type { CellText, Done, Intention, Later, Seen, Transport } from './types'
 
 /** An intention that was given up because the one it was meant to follow was refused. */
 export class GivenUp extends Error {}
@@ -57,7 +57,7 @@ export class Queue {
   }
 
   /** Means a step. One that can be told only when it is sent is given as a function. */
-  step(step: AnyStep | (() => AnyStep), seen: Seen, cells: CellText[] = []): Sent {
+  step(step: AnyStep | Later, seen: Seen, cells: CellText[] = []): Sent {
     return this.intend({ id: this.newId(), seen, does: { step }, cells, revision: null })
   }
 
@@ -100,7 +100,7 @@ export class Queue {
       const does = intention.does
       const done =
         'step' in does
-          ? await this.transport.step(intention.id, base, over, typeof does.step === 'function' ? does.step() : does.step)
+          ? await this.transport.step(intention.id, base, over, typeof does.step === 'function' ? await does.step() : does.step)
           : await this.transport.move(does.move, base, over, does.state)
       intention.revision = done.revision
       this.own = [...this.own, intention].slice(-REMEMBERED)

@@ -4,7 +4,7 @@ import type { Refusal } from '@/api/refusal'
 import { Cells } from './cells'
 import { Queue } from './queue'
 import { type Looks, Stamps } from './stamps'
-import type { CellText, Done, Intention, Seen, Touched, Transport } from './types'
+import type { CellText, Done, Intention, Later, Seen, Touched, Transport } from './types'
 
 export interface Server extends Transport {
   /** The study at its head; of whoever names a revision only the tags that changed since. */
@@ -61,7 +61,7 @@ export class Session {
     return this.queue.seen(row === undefined || variable === undefined ? this.revision : this.cells.shownAt(row, variable, this.revision))
   }
 
-  take(step: AnyStep, seen: Seen = this.seen()): Promise<Done> {
+  take(step: AnyStep | Later, seen: Seen = this.seen()): Promise<Done> {
     return this.queue.step(step, seen).done
   }
 

@@ -19,11 +19,14 @@ export interface CellText extends Address {
   text: string
 }
 
+/** A step that can be told only when its turn comes: what it needs is known, or asked of the server, only then. */
+export type Later = () => AnyStep | Promise<AnyStep>
+
 /** Something that somebody means to do: held from the first key on until the server has answered. */
 export interface Intention {
   readonly id: string
   readonly seen: Seen
-  readonly does: { step: AnyStep | (() => AnyStep) } | { move: 'undo' | 'redo' | 'go'; state: number | null }
+  readonly does: { step: AnyStep | Later } | { move: 'undo' | 'redo' | 'go'; state: number | null }
   /** What it lays over what is shown. */
   readonly cells: readonly CellText[]
   /** The revision it made, once it is kept. */

@@ -8,7 +8,7 @@ import { Refusal } from '@/api/refusal'
 import { GivenUp } from '@/session/queue'
 import { Session } from '@/session/session'
 import type { Looks } from '@/session/stamps'
-import type { CellText, Done, Seen } from '@/session/types'
+import type { CellText, Done, Later, Seen } from '@/session/types'
 import { listen } from './events'
 import { complain, complainOf, notice } from './notices'
 import { serverOf } from './server'
@@ -104,7 +104,7 @@ export const useStudy = defineStore('study', () => {
   }
 
   /** Sends a step; gives what it came to, or undefined when it was refused (and said so). */
-  function take(step: AnyStep): Promise<Outcome | undefined> {
+  function take(step: AnyStep | Later): Promise<Outcome | undefined> {
     return said(session.value!.take(step), () => void take(step))
   }
 

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import type { TableRow, CodebookPage } from '@/api/client'
 import { counted } from '@/study/shown'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
-import { codeLines, type Page } from './page'
+import type { Page } from './page'
 
 const props = defineProps<{ page: CodebookPage; actions: Page; loose: TableRow[] }>()
 
@@ -21,8 +21,7 @@ async function add(): Promise<void> {
   const typed = text.value
   if (!typed.trim()) return
   text.value = ''
-  const lines = (await codeLines(typed))?.map(({ code, low, high, label }) => ({ code, low, high, label }))
-  if (!(lines && (await props.actions.listText(lines))) && !text.value) text.value = typed
+  if (!(await props.actions.listText(typed)) && !text.value) text.value = typed
 }
 
 function pasted(event: ClipboardEvent): void {

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { type AnyStep, api, got, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
 import { count, counted, REASONS } from '@/study/shown'
+import { attempt } from '@/study/notices'
 import { useStudy } from '@/study/store'
 import { useChosen } from './chosen'
 import { codeLines } from './page'
@@ -67,10 +68,25 @@ const reasonOf = (offer: Offer): Reason => reasons.value[offer.key] ?? MEANT[off
 const variablesOf = (offer: Offer): string[] => Object.keys(offer.counts).filter((id) => !left.value[`${offer.key} ${id}`])
 const totalOf = (offer: Offer): number => variablesOf(offer).reduce((sum, id) => sum + (offer.counts[id] ?? 0), 0)
 
-async function add(): Promise<void> {
-  const lines = await codeLines(typed.value)
-  if (!lines) return
+/** The lines that are being read, one after the other; nothing is set aside before they are there. */
+const reading = ref(0)
+let read: Promise<unknown> = Promise.resolve()
+
+/** The field is free for the next line at once; what was refused comes back unless something else is typed. */
+function add(): void {
+  const text = typed.value
+  if (!text.trim()) return
   typed.value = ''
+  reading.value++
+  read = read.then(async () => {
+    const lines = await attempt(() => codeLines(text))
+    if (lines) take(lines)
+    else typed.value ||= text
+    reading.value--
+  })
+}
+
+function take(lines: Schema['TypedLine'][]): void {
   own.value = [
     ...own.value,
     ...lines.map(({ code, low, high, label = '', reason }): Schema['MissingLine'] => {
@@ -88,7 +104,7 @@ const step = computed<AnyStep | null>(() => {
   const marks = offers.value
     .filter((offer) => taken.value[offer.key] && variablesOf(offer).length)
     .map((offer) => ({ line: { ...offer.line, reason: reasonOf(offer) }, variables: variablesOf(offer) }))
-  return marks.length ? ({ do: 'mark missing where', format: 1, marks } as AnyStep) : null
+  return marks.length && !reading.value ? ({ do: 'mark missing where', format: 1, marks } as AnyStep) : null
 })
 const name = (id: string): string => study.byId.get(id)?.name ?? ''
 </script>

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { type AnyStep, api, got, type Schema, type TableRow, type CodebookPage } from '@/api/client'
 import { Refusal } from '@/api/refusal'
 import { useAsked } from '@/study/asked'
-import { attempt, complain } from '@/study/notices'
+import { complain } from '@/study/notices'
 import { useStudy } from '@/study/store'
 
 type Parts = Schema['Parts']
@@ -65,8 +65,14 @@ export function usePage(chosen: () => string[]) {
       lines: lines.map((each) => ({ ...spanOf(each.row), label: each.label })),
     })
 
-  const listText = (lines: Schema['CodeLine'][]): Promise<unknown> =>
-    take({ do: 'list codes', format: 1, variables: here(), lines })
+  /** Lists typed or pasted lines; they are read when it is their turn, so that lines typed quickly keep their order. */
+  function listText(text: string): Promise<unknown> {
+    const variables = here()
+    return study.take(async () => {
+      const lines = (await codeLines(text)).map(({ code, low, high, label }) => ({ code, low, high, label }))
+      return { do: 'list codes', format: 1, variables, lines } as AnyStep
+    })
+  }
 
   const markMissing = (row: TableRow, reason: Reason, label = row.label): Promise<unknown> =>
     take({ do: 'mark missing', format: 1, variables: here(), lines: [{ ...spanOf(row), reason, label }] })
@@ -113,9 +119,7 @@ export function usePage(chosen: () => string[]) {
 
 export type Page = ReturnType<typeof usePage>
 
-/** Typed or pasted code lines, as the server reads them; null where it could not. */
-export async function codeLines(text: string): Promise<Schema['TypedLine'][] | null> {
-  if (!text.trim()) return []
-  const read = await attempt(() => got(api.POST('/api/code-lines', { body: { text } })))
-  return read?.lines ?? null
+/** Typed or pasted code lines, as the server reads them; throws its refusal. */
+export async function codeLines(text: string): Promise<Schema['TypedLine'][]> {
+  return (await got(api.POST('/api/code-lines', { body: { text } }))).lines
 }
