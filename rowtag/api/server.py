@@ -4,7 +4,9 @@ import ipaddress
 import os
 import re
 import secrets
+import signal
 import socket
+import sys
 
 import uvicorn
 
@@ -33,6 +35,7 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
     where = path if token is None else f"/enter/{token}"
     print(f"Row Tag is at http://{shown}:{chosen}{where}", flush=True)
     print(f"Studies are kept in {workspace.folder}. Stop with Ctrl+C.", flush=True)
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit())  # what waits for the end of a process happens then, too
     apart.warm()
     app = create_app(workspace, hosts=hosts, token=token, begin=path)
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
