@@ -222,6 +222,10 @@ def main() -> None:
     except RowTagError as error:
         typer.echo(f"rowtag: {error}", err=True)
         sys.exit(2 if isinstance(error, BadInput | NotThere | InUse) else 1)
+    except OSError as error:
+        what = f"“{error.filename}” could not be read or written" if error.filename else "The disk would not take this"
+        typer.echo(f"rowtag: {what}: {error.strerror}. Make room on the disk, or choose another place.", err=True)
+        sys.exit(1)
 
 
 if __name__ == "__main__":

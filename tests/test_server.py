@@ -9,6 +9,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import httpx2
 import pytest
@@ -51,14 +52,13 @@ def test_the_demo_starts_within_seconds_and_keeps_its_work(tmp_path: Path) -> No
 
 def test_a_stopped_server_leaves_nothing_behind(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """What it held in the machine's temporary folder goes with it, and its readers, too."""
-    held = tmp_path / "held"
-    held.mkdir()
-    monkeypatch.setenv("TMPDIR", str(held))
-    with serving("serve", "--workspace", str(tmp_path / "ws"), "--port", "0", "--no-token") as (process, address):
-        file = {"file": ("plots.csv", b"plot,rent\n1,20\n")}
-        assert httpx2.post(f"{address}api/intake", files=file).status_code == 201
-    assert process.returncode == 0
-    assert list(held.iterdir()) == []
+    with TemporaryDirectory() as held:  # sockets, whose names must be short
+        monkeypatch.setenv("TMPDIR", held)
+        with serving("serve", "--workspace", str(tmp_path / "ws"), "--port", "0", "--no-token") as (process, address):
+            file = {"file": ("plots.csv", b"plot,rent\n1,20\n")}
+            assert httpx2.post(f"{address}api/intake", files=file).status_code == 201
+        assert process.returncode == 0
+        assert list(Path(held).iterdir()) == []
 
 
 def test_a_second_server_and_a_taken_port_say_so(tmp_path: Path) -> None:

@@ -1,5 +1,6 @@
 """Errors as problem details (RFC 9457): a sentence for a person, where, and what to do."""
 
+import errno
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -23,6 +24,10 @@ STATUS: dict[type[errors.RowTagError], int] = {
     errors.Cancelled: 409,
 }
 """What each kind of error replies; a kind that is not here replies like its nearest ancestor."""
+
+
+_DISK = {errno.ENOSPC, errno.EDQUOT, errno.EFBIG, errno.EROFS, errno.EIO}
+"""What the system says of a disk that is full, or may not be written to."""
 
 
 class Problem(BaseModel):
@@ -79,6 +84,13 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(OverflowError)
     def beyond(_request: Request, _error: OverflowError) -> JSONResponse:
         return reply(Problem(title="Too large", status=422, detail="A number in it is larger than any that is kept."))
+
+    @app.exception_handler(OSError)
+    def off_disk(_request: Request, error: OSError) -> JSONResponse:
+        if error.errno not in _DISK:
+            raise error
+        detail = f"The disk would not take this ({error.strerror}). Make room on it, then do it again."
+        return reply(Problem(title="Not kept", status=STATUS[errors.NotKept], detail=detail))
 
     @app.exception_handler(HTTPException)
     def plain(_request: Request, error: HTTPException) -> JSONResponse:

@@ -105,9 +105,9 @@ class Cancelled(RowTagError):
     """Long work was stopped by its user."""
 
 
-def not_stored(name: str, error: OSError) -> BadInput:
+def not_stored(name: str, error: OSError) -> NotKept:
     """The error for a file that the disk did not take."""
-    return BadInput(
+    return NotKept(
         f"“{name}” could not be stored: {error.strerror or error}.",
         remedy="Make room on the disk, then try again.",
     )

@@ -33,7 +33,7 @@ from rowtag.core.grammar import (
     parse_values,
 )
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Lens, Marks, Span
-from rowtag.core.tokens import Segment, Texts, edges_of, gathered, is_ascii, joined, large_texts, lengths_of
+from rowtag.core.tokens import Segment, Texts, bytes_of, edges_of, gathered, is_ascii, joined, large_texts, lengths_of
 from rowtag.core.tokens import spelled as spelled_numbers
 
 
@@ -203,7 +203,7 @@ class Entries:
         """Which are empty."""
         if self.numbers is not None:
             return np.zeros(self.size, bool)
-        return np.asarray(pc.binary_length(self.texts).to_numpy() == 0)
+        return np.asarray(np.diff(bytes_of(self.texts)[0]) == 0)
 
     def at(self, tokens: npt.NDArray[Any]) -> Texts:
         """Some of them, in the order asked for."""
@@ -341,6 +341,8 @@ def _missing_lines(entries: Entries, lens: Lens, parse: Callable[[str], Parsed])
 def _code_lines(entries: Entries, parsed: Parsed | None, lens: Lens) -> npt.NDArray[np.int32]:
     """For each text the code line that allows it, else -1. A single code goes before a range."""
     lines = np.full(entries.size, -1, np.int32)
+    if not lens.codes:
+        return lines
     for number, span in reversed(list(enumerate(lens.codes))):
         if span.code is None and parsed is not None:
             lines[_within(parsed, span.low, span.high, lens.type)] = number

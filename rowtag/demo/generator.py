@@ -1,6 +1,7 @@
 """Makes the demo's entries, seeded: the same every time, with figures that are known beforehand."""
 
 import csv
+import io
 import random
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -226,10 +227,16 @@ def rows() -> list[tuple[str, ...]]:
     return [heads, *zip(*(column.entries for column in columns), strict=True)]
 
 
-def write_csv(path: Path) -> None:
+def csv_text() -> str:
     """The demo's data as CSV."""
-    with path.open("w", newline="", encoding="utf-8") as file:
-        csv.writer(file).writerows(rows())
+    written = io.StringIO(newline="")
+    csv.writer(written).writerows(rows())
+    return written.getvalue()
+
+
+def write_csv(path: Path) -> None:
+    """Writes the demo's data as CSV."""
+    path.write_text(csv_text(), encoding="utf-8", newline="")
 
 
 def write_workbook(path: Path) -> None:

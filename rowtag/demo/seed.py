@@ -2,8 +2,7 @@
 
 import secrets
 from collections.abc import Callable, Hashable
-from pathlib import Path
-from tempfile import TemporaryDirectory
+from functools import partial
 from typing import Any, TypeVar
 
 from rowtag.core.steps import Step
@@ -12,11 +11,12 @@ from rowtag.core.steps.groups import Group
 from rowtag.core.steps.sheets import KeepSheet
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.tag import CodeLine, MissingLine, Parts
-from rowtag.demo.generator import questionnaire, write_csv
+from rowtag.demo.generator import csv_text, questionnaire
 from rowtag.demo.questions import QUESTIONS, TITLE, Question
 from rowtag.formats.intake import guess
 from rowtag.service.intake import bring_in
-from rowtag.store.workspace import Entry, Workspace
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Entry, Upload, Workspace
 
 DEMO_ID = "demo"
 
@@ -26,20 +26,19 @@ def ensure_demo(workspace: Workspace) -> Entry:
     for entry in workspace.entries():
         if entry.id == DEMO_ID:
             return workspace.restore(DEMO_ID) if entry.removed_at else entry
-    workspace.create(TITLE, DEMO_ID)
-    file = workspace.study(DEMO_ID)
-    with TemporaryDirectory() as folder:
-        path = Path(folder) / "fennel-row-2026.csv"
-        write_csv(path)
-        with path.open("rb") as data:
-            upload = workspace.receive(path.name, data)
+    upload = workspace.receive("fennel-row-2026.csv", [csv_text().encode()])
+    try:
+        return workspace.make(TITLE, DEMO_ID, fill=partial(_fill, upload=upload))
+    finally:
+        workspace.discard(upload.id)
+
+
+def _fill(file: StudyFile, upload: Upload) -> None:
+    """Brings the demo's data in and defines most of it."""
     bring_in(file, upload, guess(upload.path, upload.name), step_id=secrets.token_hex(8), by="demo")
-    workspace.discard(upload.id)
     ids = dict(zip((question.head for question in QUESTIONS), file.study.order, strict=True))
     for step in definitions(ids):
         file.take(step, secrets.token_hex(8), by="demo")
-    workspace.note_change(DEMO_ID)
-    return workspace.entry(DEMO_ID)
 
 
 def definitions(ids: dict[str, str]) -> list[Step]:

@@ -82,7 +82,8 @@ def _read(path: Path, name: str, settings: Settings, watch: Watch) -> Holding:
     try:
         return _look(path, name, Opened.read, (settings, watch))
     finally:
-        _open.pop(path).close()
+        if path in _open:
+            _open.pop(path).close()
 
 
 class Files:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO, cast
 
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, not_stored
 from rowtag.core.study import Study
 from rowtag.formats.table import Watch, unwatched
 from rowtag.formats.writers import WRITERS, Handed, Preview, Writer
@@ -31,8 +31,10 @@ def archive(study: Study, title: str, writers: Sequence[Writer], path: Path, wat
                 with zipped.open(writer.file, "w", force_zip64=True) as file:
                     notes = writer.write(handed, cast("BinaryIO", file), watch)
                 handed = replace(handed, notes=[*handed.notes, *notes])
-    except BaseException:
+    except BaseException as error:
         path.unlink(missing_ok=True)
+        if isinstance(error, OSError):
+            raise not_stored(f"The archive of {title}", error) from None
         raise
     return handed.notes
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
-from rowtag.core.errors import Cancelled, NotThere, RowTagError
+from rowtag.core.errors import Cancelled, NotThere, RowTagError, not_stored
 from rowtag.formats.table import Watch
 
 KEPT_JOBS = 50
@@ -85,6 +85,8 @@ class Jobs:
             job.status = "cancelled"
         except RowTagError as error:
             job.error, job.status = error, "failed"
+        except OSError as error:
+            job.error, job.status = not_stored(job.what, error), "failed"
         except Exception:
             traceback.print_exc()
             job.error = RowTagError(

@@ -131,12 +131,13 @@ def open_database(path: Path, kind: str, *, there: bool = False) -> sa.Engine:
     It is made where it is not there, unless it has to be `there`. Damaged where it is no such file, cut short, or
     kept by a newer Row Tag; whatever the database says of the disk later is said as Damaged, NotKept or InUse.
     """
-    if there or os.path.lexists(path):
+    made = not (there or os.path.lexists(path))
+    if not made:
         look_at(path)
     engine = sa.create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False, "timeout": 30})
     sa.event.listen(engine, "connect", _configure)
     sa.event.listen(engine, "begin", _begin)
-    sa.event.listen(engine, "handle_error", partial(_as_sentence, path), retval=True)
+    sa.event.listen(engine, "handle_error", partial(_as_sentence, path, made=made), retval=True)
     try:
         migrate(engine, kind)
     except CommandError:
@@ -204,12 +205,12 @@ def _wrong_with(path: Path) -> str:
     return f"The file is cut short: it has {size:,} of {wanted:,} bytes." if current and size < wanted else ""
 
 
-def _as_sentence(path: Path, context: Any) -> BaseException | None:
-    """What the database says of the disk, as one of our errors."""
+def _as_sentence(path: Path, context: Any, *, made: bool = False) -> BaseException | None:
+    """What the database says of the disk, as one of our errors. In a file that is only being `made` all is writing."""
     error = context.original_exception
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     connection = context.connection
-    writing = connection is not None and connection.get_execution_options().get("writing", False)
+    writing = made or connection is not None and connection.get_execution_options().get("writing", False)
     garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None
     if garbled or code in _BROKEN or (code in _FAILING and not writing):
         return Damaged(

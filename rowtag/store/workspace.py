@@ -2,6 +2,7 @@
 
 import fcntl
 import hashlib
+import os
 import re
 import secrets
 import shutil
@@ -18,7 +19,7 @@ from weakref import WeakValueDictionary
 import platformdirs
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, Damaged, InUse, NotThere, RowTagError, TooLarge, not_stored
+from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
 from rowtag.store.backups import Backup, back_up, backup_path, backups, folder_of, moment_of
 from rowtag.store.database import open_database, reading_only, studies
@@ -144,9 +145,40 @@ class Workspace:
 
     def create(self, title: str, id: str | None = None) -> Entry:
         """A new, empty study."""
-        id, at, title = id or secrets.token_hex(6), self._clock(), _title(title)
-        file = StudyFile(self.path(id), clock=self._clock)
-        file.say(title=title, created_at=at)
+        return self.make(title, id)
+
+    def make(
+        self,
+        title: str,
+        id: str | None = None,
+        *,
+        of: Path | None = None,
+        fill: Callable[[StudyFile], Any] | None = None,
+    ) -> Entry:
+        """A new study: empty, or a copy `of` a study's file, and as `fill` leaves it.
+
+        It is made aside and moved into its place when all of it is there: one that fails, or is cut short, leaves none.
+        """
+        id, title = id or secrets.token_hex(6), _title(title)
+        part = self.scratch / f"{secrets.token_hex(8)}{ENDING}"
+        try:
+            if of is not None:
+                shutil.copyfile(of, part)
+            file = StudyFile(part, clock=self._clock, there=of is not None)
+            try:
+                file.say(title=title, created_at=self._clock(), removed_at=None)
+                if fill is not None:
+                    fill(file)
+            finally:
+                file.close()
+            part.rename(self.path(id))
+            _settle(self.folder)
+        except OSError as error:
+            raise not_stored(title, error) from None
+        finally:
+            for ending in ("", "-wal", "-shm"):
+                part.with_name(part.name + ending).unlink(missing_ok=True)
+        file = StudyFile(self.path(id), clock=self._clock, there=True)
         with self._lock:
             self._enter(id, file)
             self._hold(id, file)
@@ -178,8 +210,9 @@ class Workspace:
         size = (file.study.records.count, len(file.study.order))
         noted, at = self._noted.get(id, (None, 0.0))
         if noted != size or time.monotonic() - at > NOTE_AFTER:
-            self._update(id, records=size[0], variables=size[1], changed_at=file.kept_at)
-            self._noted[id] = (size, time.monotonic())
+            with suppress(NotKept, InUse):  # the change itself is kept; it is noted with the next
+                self._update(id, records=size[0], variables=size[1], changed_at=file.kept_at)
+                self._noted[id] = (size, time.monotonic())
 
     def study(self, id: str) -> StudyFile:
         """An open study; those that were not looked at for longest are let go. Damaged where its file is."""
@@ -211,15 +244,7 @@ class Workspace:
         """A backup as a study of its own, beside the one that it was made of."""
         entry = self.entry(id)
         path = backup_path(folder_of(self.path(entry.id)), name)
-        new = secrets.token_hex(6)
-        shutil.copyfile(path, self.path(new))
-        file = StudyFile(self.path(new), clock=self._clock, there=True)
-        title = f"{entry.title[:150]}, as of {moment_of(path):%Y-%m-%d %H:%M} UTC"
-        file.say(title=title, created_at=self._clock(), removed_at=None)
-        with self._lock:
-            self._enter(new, file)
-            self._hold(new, file)
-        return self.entry(new)
+        return self.make(f"{entry.title[:150]}, as of {moment_of(path):%Y-%m-%d %H:%M} UTC", of=path)
 
     # Within ---------------------------------------------------------------------------------
 
@@ -323,7 +348,7 @@ class Workspace:
 
 
 _ID = re.compile(r"[0-9a-z]{1,32}")
-_OURS = re.compile(r"[0-9a-f]{16}(\.[0-9a-z]{1,7})?|tmp[0-9a-z_]{8}(\.zip)?")
+_OURS = re.compile(r"[0-9a-f]{16}(\.[0-9a-z]{1,7}(-wal|-shm|-journal)?)?|tmp[0-9a-z_]{8}(\.zip)?")
 """Names of files that Row Tag makes among those that wait."""
 
 
@@ -338,6 +363,15 @@ def _empty(folder: Path) -> None:
     for each in folder.iterdir():
         if _OURS.fullmatch(each.name) and each.is_file() and not each.is_symlink():
             each.unlink()
+
+
+def _settle(folder: Path) -> None:
+    """Waits until the names of the files in a folder are on the disk."""
+    held = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(held)
+    finally:
+        os.close(held)
 
 
 def _impossible(folder: Path, error: OSError) -> BadInput:

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from rowtag.core.errors import BadInput, Cancelled, RowTagError, TooLarge, UnreadableFile
+from rowtag.core.errors import Cancelled, NotKept, RowTagError, TooLarge, UnreadableFile
 from rowtag.formats import delimited, text
 from rowtag.formats.delimited import DelimitedReader, rows_of
 from rowtag.formats.intake import guess, opened, read
@@ -152,7 +152,7 @@ def test_a_full_disk_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) ->
 
     monkeypatch.setattr(text, "TemporaryFile", full)
     path = written(tmp_path, "a,b\né,2\n".encode("cp1252"))
-    with pytest.raises(BadInput, match="could not be stored: No space left on device"):
+    with pytest.raises(NotKept, match="could not be stored: No space left on device"):
         read(path, "a.csv", Settings(encoding="cp1252"))
 
 

@@ -8,7 +8,7 @@ import sqlalchemy as sa
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
 
-from rowtag.core.errors import BadInput, InUse, NotThere, TooLarge
+from rowtag.core.errors import BadInput, InUse, NotKept, NotThere, TooLarge
 from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.store import database
 from rowtag.store.workspace import Workspace
@@ -66,7 +66,7 @@ def test_a_full_disk_keeps_nothing_half(workspace: Workspace) -> None:
         yield b"a,b\n"
         raise OSError(28, "No space left on device")
 
-    with pytest.raises(BadInput) as refused:
+    with pytest.raises(NotKept) as refused:
         workspace.receive("plots.csv", blocks())
     assert str(refused.value) == (
         "“plots.csv” could not be stored: No space left on device. Make room on the disk, then try again."

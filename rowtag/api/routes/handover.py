@@ -1,8 +1,7 @@
 """Handover: previews of what leaves, and the archive."""
 
 import re
-from pathlib import Path
-from tempfile import NamedTemporaryFile
+import secrets
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
@@ -37,8 +36,7 @@ def make_archive(here: Here, study_id: str, request: HandoverRequest) -> JobStat
         raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
 
     def work(job: Job, watch: Watch) -> dict[str, object]:
-        with NamedTemporaryFile(suffix=".zip", dir=here.workspace.scratch, delete=False) as file:
-            job.file = Path(file.name)
+        job.file = here.workspace.scratch / f"{secrets.token_hex(8)}.zip"
         notes = archive(study, entry.title, request.chosen(), job.file, watch)
         job.file_name = f"{_plain(entry.title)}.zip"
         return {"notes": notes, "size": job.file.stat().st_size, "name": job.file_name}

@@ -66,7 +66,8 @@ def missing_words(texts: Texts) -> npt.NDArray[np.bool_]:
     first, last = edges_of(texts)
     likely = np.flatnonzero(_BEGINS[first] & _ENDS[last] & (np.diff(bytes_of(texts)[0]) <= _LONGEST_WORD))
     out = np.zeros(len(texts), bool)
-    out[likely] = pc.is_in(pc.ascii_lower(pc.take(texts, likely)), MISSING_WORDS).to_numpy(zero_copy_only=False)
+    if likely.size:
+        out[likely] = pc.is_in(pc.ascii_lower(pc.take(texts, likely)), MISSING_WORDS).to_numpy(zero_copy_only=False)
     return out
 
 
@@ -85,6 +86,8 @@ def facts_of(column: Column, counts: npt.NDArray[np.int64]) -> Facts:
     reading = read_segment(column.segments[0], plain_lens("text"))
     used = (counts > 0) & (reading.states != State.BLANK)
     suspect = np.flatnonzero(missing_words(reading.texts) & used)
+    if not suspect.size:
+        return Facts(reading, counts, used)
     used[suspect] = False
     words: dict[str, int] = {}
     for token, text in zip(suspect.tolist(), pc.take(reading.texts, suspect).to_pylist(), strict=True):

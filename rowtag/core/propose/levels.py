@@ -66,8 +66,9 @@ def _ordered(facts: Facts) -> Standing | None:
 def _number_level(kind: Type, numbers: Values, suspects: tuple[Suspect, ...], name: str) -> tuple[Level, Use, str]:
     values, counts = numbers.values, numbers.counts
     suspect = {float(each.entry) for each in suspects if each.number}
-    kept = ~np.isin(values, list(suspect))
-    values, counts = values[kept], counts[kept]
+    if suspect:
+        kept = ~np.isin(values, list(suspect))
+        values, counts = values[kept], counts[kept]
     if not values.size:
         return "nominal", "answer", "only suspected missing codes"
     entries, distinct, low, high = int(counts.sum()), len(values), float(values[0]), float(values[-1])

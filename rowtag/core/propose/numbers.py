@@ -9,8 +9,10 @@ from rowtag.core.propose.facts import Suspect
 from rowtag.core.propose.thresholds import THRESHOLDS
 from rowtag.core.reading import SegmentReading, State, distinct
 
-_NEGATIVE_CODES = (*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777)
+_NEGATIVE_CODES = {*range(-9, 0), *range(-99, -90), -66, -77, -88, *range(-999, -990), -888, -777}
 """Negative numbers that are used as missing codes."""
+_NINES = (9, 99, 999, 9999)
+"""Highest numbers that are."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,19 +35,17 @@ def suspect_numbers(numbers: Values) -> tuple[Suspect, ...]:
     """Negative codes among numbers that are never negative, and 9, 99, 999 … apart from the rest."""
     values, times = numbers.values, numbers.counts
     found: list[Suspect] = []
-    codes = np.isin(values, _NEGATIVE_CODES)
-    others = values[~codes]
-    if 0 < codes.sum() < others.size and codes.sum() <= THRESHOLDS.most_negative_codes and (others >= 0).all():
-        pairs = zip(values[codes].tolist(), times[codes].tolist(), strict=True)
+    negative = int(np.searchsorted(values, 0))
+    codes = values[:negative].tolist()
+    few = 0 < negative < len(values) - negative and negative <= THRESHOLDS.most_negative_codes
+    if few and _NEGATIVE_CODES.issuperset(codes):
         found += [
             Suspect(f"{value:.0f}", count, "a negative code among positive numbers", number=True)
-            for value, count in pairs
+            for value, count in zip(codes, times[:negative].tolist(), strict=True)
         ]
-    for nines in (9, 99, 999, 9999):
-        at = np.flatnonzero(values == nines)
-        below = values[(values < nines) & (values >= 0)]
-        if at.size and below.size and values[-1] == nines and _apart(float(below[-1]), nines, len(below)):
-            found.append(Suspect(str(nines), int(times[at[0]]), "stands apart from the other numbers", number=True))
+    below = len(values) - negative - 1
+    if below > 0 and values[-1] in _NINES and _apart(float(values[-2]), int(values[-1]), below):
+        found.append(Suspect(f"{values[-1]:.0f}", int(times[-1]), "stands apart from the other numbers", number=True))
     return tuple(found)
 
 

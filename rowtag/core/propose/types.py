@@ -13,6 +13,7 @@ from rowtag.core.propose.facts import Facts, plain_lens
 from rowtag.core.propose.thresholds import THRESHOLDS
 from rowtag.core.reading import SegmentReading, State, read_segment
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, DateOrder, Marks, Type
+from rowtag.core.tokens import edges_of
 
 _WORTH = 0.7
 """Share of the sample from which a type is worth trying."""
@@ -144,11 +145,19 @@ def _number_marks(sample: _Sample) -> list[Marks]:
     return out
 
 
+_MAY_LEAD_ZERO = np.zeros(256, bool)
+"""First bytes of numbers that may begin with a zero."""
+_MAY_LEAD_ZERO[list(b"0+-")] = True
+
+
 def _keeps_zeros(reading: SegmentReading, fitting: npt.NDArray[np.bool_], facts: Facts) -> bool:
     """Whether zeros lead whole numbers, as in plot or postal numbers: such entries are names, not numbers."""
-    bare = pc.utf8_ltrim(reading.texts, "+-")
-    zero = np.flatnonzero(pc.starts_with(bare, "0").to_numpy(zero_copy_only=False) & fitting)
-    padded = zero[pc.match_substring_regex(pc.take(bare, zero), r"^0\d").to_numpy(zero_copy_only=False)]
+    likely = np.flatnonzero(_MAY_LEAD_ZERO[edges_of(reading.texts)[0]] & fitting)
+    if not likely.size:
+        return False
+    padded = likely[
+        pc.match_substring_regex(pc.take(reading.texts, likely), r"^[+-]*0\d").to_numpy(zero_copy_only=False)
+    ]
     return bool(facts.counts[padded].sum() > THRESHOLDS.leading_zeros * facts.entries)
 
 
