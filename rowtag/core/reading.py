@@ -351,11 +351,12 @@ def _code_lines(entries: Entries, parsed: Parsed | None, lens: Lens) -> npt.NDAr
 
 
 def _equal_codes(entries: Entries, parsed: Parsed | None, spans: Sequence[Span], kind: str) -> npt.NDArray[np.int32]:
-    """For each of n texts the first line whose single code it equals, else -1: by exact value where it is parsed
-    (numbers, dates) and the code is of that type, else by text."""
+    """For each of n texts the first line whose single code it equals, else -1: by exact value where both it and the
+    code are of that type (numbers, dates), else by text."""
     lines = np.full(entries.size, -1, np.int32)
     by_value: dict[str, int] = {}
     by_text: dict[str, int] = {}
+    valued: dict[str, int] = {}
     for number, span in enumerate(spans):
         if span.code is not None:
             canonical = None if parsed is None else canonical_code(span.code, kind)
@@ -363,15 +364,24 @@ def _equal_codes(entries: Entries, parsed: Parsed | None, spans: Sequence[Span],
                 by_text.setdefault(tidy_one(span.code), number)
             else:
                 by_value.setdefault(canonical, number)
+                valued.setdefault(tidy_one(span.code), number)
     if by_value and parsed is not None:
         found = _equal_values(parsed, list(by_value), kind)
         lines = np.append(np.array(list(by_value.values()), np.int32), np.int32(-1))[found]
+        other = np.flatnonzero(~parsed.fits)  # such as 2.5 where the decimal mark is a comma
+        if other.size:
+            lines[other] = _equal_texts(entries.at(other), valued)
     if by_text and (entries.numbers is None or parsed is None):
-        at = pc.index_in(entries.texts, large_texts(by_text))
-        hits = np.flatnonzero(at.is_valid().to_numpy(zero_copy_only=False))
-        same = np.array(list(by_text.values()), np.int32)[pc.take(at, pa.array(hits)).to_numpy()]
-        lines[hits] = np.where(lines[hits] < 0, same, np.minimum(lines[hits], same))
+        same = _equal_texts(entries.texts, by_text)
+        lines = np.where((lines < 0) | ((same >= 0) & (same < lines)), same, lines)
     return lines
+
+
+def _equal_texts(texts: Texts, wanted: dict[str, int]) -> npt.NDArray[np.int32]:
+    """What is wanted for each of n texts, -1 where nothing is: int32 (n)."""
+    numbers = np.append(np.array(list(wanted.values()), np.int32), np.int32(-1))
+    found = pc.fill_null(pc.index_in(texts, large_texts(wanted)), len(wanted)).to_numpy(zero_copy_only=False)
+    return np.asarray(numbers[found])
 
 
 def _equal_values(parsed: Parsed, codes: list[str], kind: str) -> npt.NDArray[np.int64]:
