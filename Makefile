@@ -7,7 +7,7 @@ WORKSPACE ?=
 WHERE := $(if $(WORKSPACE),--workspace $(WORKSPACE),)
 export PATH := $(CURDIR)/.venv/node-bin:$(PATH)
 
-.PHONY: setup demo serve test bench corpus screenshots format clean
+.PHONY: setup demo serve wheel test bench corpus screenshots format clean
 
 setup: $(SITE)
 
@@ -17,7 +17,7 @@ demo: $(SITE)
 serve: $(SITE)
 	$(BIN)/rowtag serve --port $(PORT) $(WHERE)
 
-.venv/installed: pyproject.toml requirements.lock
+.venv/installed: pyproject.toml requirements-dev.lock
 	sh tools/install-python.sh $(PYTHON)
 	touch $@
 
@@ -33,7 +33,14 @@ web/src/api/schema.gen.ts: .venv/installed web/node_modules/installed $(shell fi
 $(SITE): web/src/api/schema.gen.ts $(shell find web/src web/public -type f -not -name schema.gen.ts) web/index.html web/vite.config.ts
 	cd web && npm run --silent build
 
-test: $(SITE)
+# The package as others install it, and an environment that holds nothing else.
+wheel: .venv-wheel/installed
+
+.venv-wheel/installed: $(SITE) requirements.lock README.md
+	sh tools/install-wheel.sh $(PYTHON)
+	touch $@
+
+test: $(SITE) .venv-wheel/installed
 	sh tools/install-browser.sh
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
@@ -56,4 +63,4 @@ format: .venv/installed
 	$(BIN)/ruff check --fix .
 
 clean:
-	rm -rf .venv web/node_modules rowtag/api/site web/openapi.json web/src/api/schema.gen.ts
+	rm -rf .venv .venv-wheel dist web/node_modules rowtag/api/site web/openapi.json web/src/api/schema.gen.ts

@@ -6,7 +6,7 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -16,11 +16,12 @@ import pytest
 
 
 @contextmanager
-def serving(*args: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
+def serving(
+    *args: str, command: Sequence[str] = (sys.executable, "-m", "rowtag.cli")
+) -> Iterator[tuple[subprocess.Popen[str], str]]:
     """A running command that serves, and the address it printed."""
-    command = [sys.executable, "-m", "rowtag.cli", *args]
     env = {**os.environ, "PYTHONUNBUFFERED": "1"}
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=env)
+    process = subprocess.Popen([*command, *args], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=env)
     try:
         assert process.stdout is not None
         found = re.search(r"http://\S+", process.stdout.readline())

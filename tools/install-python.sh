@@ -1,5 +1,5 @@
 #!/bin/sh
-# Makes .venv with the package, its command, and what development needs, all from the lock file.
+# Makes .venv with the package, its command, and what development needs, all from the lock file with its hashes.
 set -eu
 python=$1
 . tools/debian.sh
@@ -9,5 +9,5 @@ python=$1
 }
 "$python" -c 'import ensurepip, venv' 2>/dev/null || debian_install python3-venv
 [ -x .venv/bin/python ] || "$python" -m venv .venv
-.venv/bin/pip install --quiet --disable-pip-version-check -r requirements.lock
+.venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.lock
 .venv/bin/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .

@@ -210,7 +210,7 @@ def _as_sentence(path: Path, context: Any, *, made: bool = False) -> BaseExcepti
     error = context.original_exception
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     connection = context.connection
-    writing = made or connection is not None and connection.get_execution_options().get("writing", False)
+    writing = made or (connection is not None and connection.get_execution_options().get("writing", False))
     garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None
     if garbled or code in _BROKEN or (code in _FAILING and not writing):
         return Damaged(
