@@ -1,10 +1,12 @@
 """Tags: what a variable is, part by part. Parts are independent: changing one never drops another."""
 
+import math
+import re
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from rowtag.core.refs import BatteryId, ListId, SectionId
 
@@ -24,6 +26,28 @@ MOST_LABEL, MOST_TEXT = 2_000, 20_000
 """Characters of a label, and of a wording or a note."""
 LabelText = Annotated[str, Field(max_length=MOST_LABEL)]
 CodeText = Annotated[str, Field(min_length=1, max_length=1_000)]
+_END = re.compile(
+    r"[+\-\u2212]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d{1,4})?"
+    r"|\d{4}-\d{1,2}-\d{1,2}([ T]\d{1,2}:\d\d(:\d\d)?)?|\d{1,2}:\d\d(:\d\d)?",
+    re.IGNORECASE | re.ASCII,
+)
+
+
+def can_end(text: str) -> bool:
+    """Whether a text can be an end of a range or of limits: a finite number with a point, a date or a time."""
+    text = text.strip()
+    if not _END.fullmatch(text):
+        return False
+    return ":" in text or "-" in text[1:] or math.isfinite(float(text.replace("\u2212", "-")))
+
+
+def _end(text: str) -> str:
+    if not can_end(text):
+        raise ValueError(f"“{text[:40]}” is no number, date or time (such as 1.5, 2026-05-03, 10:30)")
+    return text
+
+
+EndText = Annotated[str, Field(min_length=1, max_length=1_000), AfterValidator(_end)]
 LongText = Annotated[str, Field(max_length=MOST_TEXT)]
 
 
@@ -37,8 +61,8 @@ class CodeSpan(Frozen):
     """One code, or a range of codes with one end possibly open."""
 
     code: CodeText | None = None
-    low: CodeText | None = None
-    high: CodeText | None = None
+    low: EndText | None = None
+    high: EndText | None = None
 
     @model_validator(mode="after")
     def _one_or_the_other(self) -> Self:
@@ -71,8 +95,8 @@ class MissingLine(CodeSpan):
 class Limits(Frozen):
     """What can be: entries outside are strays. Ends are texts in canonical form; either may be open."""
 
-    low: CodeText | None = None
-    high: CodeText | None = None
+    low: EndText | None = None
+    high: EndText | None = None
 
 
 class Marks(Frozen):

@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Any
 
 from rowtag.core.propose.orders import natural_order
-from rowtag.core.tag import MOST_LABEL, MOST_TEXT, CodeLine, Level, Limits, MissingLine, Parts, Type
+from rowtag.core.tag import MOST_LABEL, MOST_TEXT, CodeLine, Level, Limits, MissingLine, Parts, Type, can_end
 from rowtag.documents.codes import NUMBERED, Code
 from rowtag.documents.lists import Said
 from rowtag.documents.reasons import missing_reason
@@ -41,7 +41,7 @@ def parts_from(said: Said, given: Mapping[str, Any]) -> Parts:
     for name, most in (("label", MOST_LABEL), ("question", MOST_TEXT)):
         if len(parts.get(name) or "") > most:
             parts[name] = f"{parts[name][: most - 1]}…"
-    codes, missing = _parted(said.codes)
+    codes, missing = _parted([code for code in said.codes if _can_be(code)])
     if codes:
         parts["codes"] = tuple(CodeLine(code=c.code, low=c.low, high=c.high, label=c.label) for c in codes)
     if missing:
@@ -49,10 +49,18 @@ def parts_from(said: Said, given: Mapping[str, Any]) -> Parts:
             MissingLine(code=c.code, low=c.low, high=c.high, label=c.label, reason=c.reason or "other") for c in missing
         )
     if said.limits and not codes:
-        parts["limits"] = Limits(low=said.limits[0], high=said.limits[1])
+        low, high = (end if end and can_end(end) else None for end in said.limits)
+        if low or high:
+            parts["limits"] = Limits(low=low, high=high)
     if "level" not in parts and (level := _level(codes)):
         parts["level"] = level
     return Parts.model_validate(parts)
+
+
+def _can_be(code: Code) -> bool:
+    """Whether something that was said to be a code can be one: what bounds nothing, or is empty, is no code."""
+    ends = [end for end in (code.low, code.high) if end is not None]
+    return bool(code.code) if code.code is not None else bool(ends) and all(map(can_end, ends))
 
 
 def _parted(codes: Sequence[Code]) -> tuple[list[Code], list[Code]]:

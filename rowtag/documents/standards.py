@@ -33,7 +33,7 @@ def read_standard(data: bytes, name: str) -> list[Described]:
 
 def _from_json(data: bytes, name: str) -> list[Described]:
     try:
-        document = json.loads(data.decode("utf-8-sig"))
+        document = json.loads(data.decode("utf-8-sig"), parse_int=_number, parse_float=_number)
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as error:
         where = Place(name, row=getattr(error, "lineno", None), character=getattr(error, "colno", None))
         raise UnreadableFile("This is no JSON document.", remedy="Export the metadata anew.", where=where) from None
@@ -53,7 +53,7 @@ def _table_schema(document: Any) -> Iterator[dict[str, Any]]:
     if not isinstance(document, dict):
         return
     resources = document.get("resources")
-    places = [document, document.get("schema"), *(r.get("schema") for r in resources or () if isinstance(r, dict))]
+    places = [document, document.get("schema"), *(r.get("schema") for r in _listed(resources) if isinstance(r, dict))]
     found = (place["fields"] for place in places if isinstance(place, dict) and isinstance(place.get("fields"), list))
     yield from (field for field in next(found, []) if isinstance(field, dict) and field.get("name"))
 
@@ -62,17 +62,16 @@ def _field(field: dict[str, Any]) -> Described:
     extra = field.get("rowtag")
     own = extra if isinstance(extra, dict) else {}
     said = Said()
-    categories = field.get("categories") or field.get("enum") or (field.get("constraints") or {}).get("enum") or []
-    for category in categories:
+    constraints = _mapped(field.get("constraints"))
+    for category in _listed(field.get("categories") or field.get("enum") or constraints.get("enum")):
         code, label = _valued(category)
         if code:
             said.codes.append(Code(label, code=code))
-    for value in field.get("missingValues") or ():
+    for value in _listed(field.get("missingValues")):
         code, label = _valued(value)
         if code and code not in {each.code for each in said.codes}:
             reason = missing_reason(label)[0] or "other"
             said.codes.append(Code("" if label == reason else label, code=code, reason=reason))
-    constraints = field.get("constraints") or {}
     said.limits = _limits(constraints.get("minimum"), constraints.get("maximum"))
     given = _given(
         label=field.get("title"),
@@ -81,6 +80,23 @@ def _field(field: dict[str, Any]) -> Described:
         level=own.get("level") or ("ordinal" if field.get("categoriesOrdered") else ""),
     )
     return Described(str(field["name"]), parts_from(said, given), reason="a field of a Data Package")
+
+
+def _number(written: str) -> int | float | str:
+    """A number as far as it can be one; of too many digits it stays as it is written."""
+    if len(written) > 18:
+        return written
+    return int(written) if written.lstrip("-").isdigit() else float(written)
+
+
+def _listed(value: Any) -> list[Any]:
+    """A list, or nothing where something else stands in its place."""
+    return value if isinstance(value, list) else []
+
+
+def _mapped(value: Any) -> dict[str, Any]:
+    """Names with their values, or none where something else stands in their place."""
+    return value if isinstance(value, dict) else {}
 
 
 def _valued(value: Any) -> tuple[str, str]:
@@ -119,9 +135,9 @@ def _csvw(document: Any) -> Iterator[dict[str, Any]]:
     """The columns of the first table of CSVW metadata that has any."""
     if not isinstance(document, dict):
         return
-    tables = [document, *(table for table in document.get("tables") or () if isinstance(table, dict))]
+    tables = [document, *(table for table in _listed(document.get("tables")) if isinstance(table, dict))]
     for table in tables:
-        columns = (table.get("tableSchema") or {}).get("columns")
+        columns = _mapped(table.get("tableSchema")).get("columns")
         if isinstance(columns, list):
             yield from (each for each in columns if isinstance(each, dict) and (each.get("name") or each.get("titles")))
             return
@@ -154,8 +170,10 @@ def _from_xml(data: bytes, name: str) -> list[Described]:
         read_xml(io.BytesIO(data), lambda tag, attributes: None)  # refuses entities before anything is built
         root = ElementTree.fromstring(data)
     except (*DAMAGED, ElementTree.ParseError) as error:
-        what = "It declares entities, which are not read." if "entities" in str(error) else f"This is no XML ({error})."
-        raise UnreadableFile(what, remedy="Export the metadata anew, without them.", where=Place(name)) from None
+        declares = "entities" in str(error)
+        what = "It declares entities, which are not read." if declares else f"This is no XML ({error})."
+        remedy = f"Export the metadata anew{', without them' if declares else ''}."
+        raise UnreadableFile(what, remedy=remedy, where=Place(name)) from None
     for element in root.iter():
         element.tag = str(element.tag).rpartition("}")[2]
     readers: dict[str, tuple[str, Callable[[Any], Described]]] = {

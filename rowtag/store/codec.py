@@ -19,12 +19,39 @@ from rowtag.core.chunk import BLANK_CHUNK, Chunk
 from rowtag.core.column import Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.study import SHELVES, Records, Study
+from rowtag.core.tag import can_end
 from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
 
-FORMAT = 2
+FORMAT = 3
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: lambda parts: {**parts, "format": 2}}
-"""2: chunks may be blank, segments may be numbers; what 1 wrote means the same."""
+
+
+def _bounding(value: Any) -> Any:
+    """The same without ends of ranges and limits that are no number, date or time: they bounded nothing."""
+    if isinstance(value, list):
+        return [_bounding(each) for each in value if not _bounds_nothing(each)]
+    if not isinstance(value, dict):
+        return value
+    return {key: None if key in ("low", "high") and _odd(each) else _bounding(each) for key, each in value.items()}
+
+
+def _odd(end: Any) -> bool:
+    return isinstance(end, str) and not can_end(end)
+
+
+def _bounds_nothing(line: Any) -> bool:
+    """Whether this is a line of a range that only has such ends."""
+    if not isinstance(line, dict) or line.get("code") is not None:
+        return False
+    ends = [end for end in (line.get("low"), line.get("high")) if end is not None]
+    return bool(ends) and all(map(_odd, ends))
+
+
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: lambda parts: {**parts, "format": 2},
+    2: lambda parts: {**_bounding(parts), "format": 3},
+}
+"""2: chunks may be blank, segments may be numbers; what 1 wrote means the same. 3: ends bound something."""
 
 Parts = dict[str, Any]
 Fetch = Callable[[str], bytes]

@@ -36,7 +36,7 @@ awkward = st.sampled_from(
      "list: x", "back\\slash", "two\nlines", "tab\there", "# hash", "? what", " ends ", "ordinal", "é", "1", "3 .. 4"]
 ) | st.text(max_size=8)  # fmt: skip
 names = st.sampled_from(["x", "site_1", "ordinal", "list", "größe", "a.b", "two words"])
-ends = st.none() | awkward.filter(bool)
+ends = st.none() | st.sampled_from(["0", "-5", "+2.5", ".5", "1e-05", "2026-05-03", "2026-05-03 10:30", "10:30", " 7 "])
 spans = st.one_of(
     awkward.filter(bool).map(lambda code: {"code": code}),
     st.tuples(ends, ends).filter(any).map(lambda both: {"low": both[0], "high": both[1]}),

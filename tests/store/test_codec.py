@@ -14,7 +14,17 @@ from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import Tag
 from rowtag.core.tokens import large_texts
 from rowtag.store import codec, sources
-from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched, texts_from_bytes, texts_to_bytes
+from rowtag.store.codec import (
+    FORMAT,
+    Blobs,
+    Shared,
+    decode,
+    difference,
+    encode,
+    patched,
+    texts_from_bytes,
+    texts_to_bytes,
+)
 
 
 def long_study(records: int = CHUNK + 10) -> Study:
@@ -138,3 +148,17 @@ def test_a_source_goes_in_and_comes_out_in_pieces(tmp_path: Path, monkeypatch: p
     kept = list(sources.compressed_pieces(path))
     assert len(kept) == -(-size // 1_000)
     assert b"".join(sources.piece_from(data) for _, data in kept) == path.read_bytes()
+
+
+def test_ends_that_bounded_nothing_are_gone() -> None:
+    """What an earlier format took for an end of a range or of limits, and read as none, is none; the rest stays."""
+    was = {
+        "format": 2,
+        "tags": {"v": {"limits": {"low": "nan", "high": "40"}, "label": "low"}},
+        "lists": [{"code": None, "low": "x", "high": None}, {"code": "1", "low": None}, {"low": "1", "high": "inf"}],
+    }
+    assert decode(encode(was)) == {
+        "format": FORMAT,
+        "tags": {"v": {"limits": {"low": None, "high": "40"}, "label": "low"}},
+        "lists": [{"code": "1", "low": None}, {"low": "1", "high": None}],
+    }

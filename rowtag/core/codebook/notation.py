@@ -68,7 +68,10 @@ def read_notation(text: str) -> Understood:
     try:
         found = _Tags().transform(tree)
     except VisitError as error:
-        raise error.orig_exc from None
+        if not isinstance(error.orig_exc, ValidationError):
+            raise error.orig_exc from None
+        line = getattr(getattr(error.obj, "meta", None), "line", None)
+        raise UnreadableFile(f"This cannot be so: {problems(error.orig_exc)}.", where=Place(row=line)) from None
     tags = [each for each in found if isinstance(each, list)]
     lists = [each for each in found if isinstance(each, tuple)]
     twice = _twice([name for name, _ in lists])
