@@ -60,13 +60,20 @@ def suggest(name: str, taken: Container[str] = (), naming: str = "portable") -> 
 
 
 def _untaken(text: str, taken: Container[str], longest: int) -> str:
-    """`text`, or `text` with the first free number behind it."""
+    """`text`, or `text` with a free number behind it, the first where those in use have no gaps."""
     if key_of(text) not in taken:
         return text
-    number = 2
-    while key_of(numbered := f"{text[: longest - len(str(number)) - 1]}_{number}") in taken:
-        number += 1
-    return numbered
+
+    def numbered(number: int) -> str:
+        return f"{text[: longest - len(str(number)) - 1]}_{number}"
+
+    used, free = 1, 2
+    while key_of(numbered(free)) in taken:
+        used, free = free, 2 * free
+    while free - used > 1:  # thousands of columns may share a name: not every number is tried
+        middle = (used + free) // 2
+        used, free = (middle, free) if key_of(numbered(middle)) in taken else (used, middle)
+    return numbered(free)
 
 
 def working_names(heads: Iterable[str], naming: str = "portable") -> list[str]:

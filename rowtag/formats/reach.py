@@ -75,23 +75,31 @@ def reach_of(book: Book, part: str) -> Reach | None:
             rows = list(_rows(stream, closely=not trusted))
     height = max((row.number for row in rows), default=0)
     width = max((row.width for row in rows), default=0)
-    if height * width <= MOST_CELLS and width <= MOST_WIDE and height <= MOST_HIGH:
+    if fits(height, width):
         return None
-    return Reach(rows, height, width, _without_lone(rows))
+    return Reach(rows, height, width, without_lone(rows))
 
 
 def without_far(book: Book, part: str, reach: Reach) -> tuple[bytes, list[str]]:
     """A workbook without the cells of a sheet that lie far away, and what these are called."""
     assert reach.kept is not None
+    with archive_of(book) as archive:
+        data, gone = _cut(archive.read(part), reach.rows, *reach.kept)
+    return remade(book, part, data), gone
+
+
+def remade(book: Book, part: str, data: bytes) -> bytes:
+    """A workbook in which a part is another; what can hold no cells is left out."""
     out = io.BytesIO()
-    gone: list[str] = []
     with archive_of(book) as whole, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as short:
         for name in filter(matters, whole.namelist()):
-            data = whole.read(name)
-            if name == part:
-                data, gone = _cut(data, reach.rows, *reach.kept)
-            short.writestr(name, data)
-    return out.getvalue(), gone
+            short.writestr(name, data if name == part else whole.read(name))
+    return out.getvalue()
+
+
+def fits(height: int, width: int) -> bool:
+    """Whether a sheet of so many rows and columns can be held."""
+    return height * width <= MOST_CELLS and width <= MOST_WIDE and height <= MOST_HIGH
 
 
 def _column(letters: bytes) -> int:
@@ -139,7 +147,7 @@ def _width(data: bytes, begin: int, end: int) -> int:
     return _column(found[1]) if found and found[1] else data.count(b"<c", begin, close)
 
 
-def _without_lone(rows: list[SheetRow]) -> tuple[int, int] | None:
+def without_lone(rows: list[SheetRow]) -> tuple[int, int] | None:
     """The last row and column of the sheet that remains when as few rows as can be are cut short or left out."""
     best: tuple[int, int, int] | None = None
     by_number = sorted(rows, key=lambda row: row.number)
@@ -148,7 +156,7 @@ def _without_lone(rows: list[SheetRow]) -> tuple[int, int] | None:
         height = rest[-1].number
         widths = sorted((row.width for row in rest), reverse=True)[: MOST_LONE + 1]
         for cut, width in enumerate(widths):
-            if height <= MOST_HIGH and width <= MOST_WIDE and height * width <= MOST_CELLS:
+            if fits(height, width):
                 if best is None or low + cut < best[0]:
                     best = low + cut, height, width
                 break

@@ -19,12 +19,13 @@ import numpy.typing as npt
 from python_calamine import CalamineError, CalamineWorkbook
 
 from rowtag.core.column import Column, column_of
-from rowtag.core.errors import BadInput, NotThere, Place, TooLarge, UnreadableFile
+from rowtag.core.errors import BadInput, NotThere, Place, RowTagError, TooLarge, UnreadableFile
 from rowtag.core.grammar import FLOAT_DIGITS
 from rowtag.core.tokens import large_texts
 from rowtag.core.words import counted
 from rowtag.formats import sheetxml
-from rowtag.formats.reach import MOST_CELLS, Book, reach_of, without_far
+from rowtag.formats.odsreach import Far, without_far_cells
+from rowtag.formats.reach import MOST_CELLS, MOST_WIDE, Book, reach_of, without_far
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
 from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, part_of, unwatched
 
@@ -225,6 +226,8 @@ class WorkbookReader:
     def _book(self, *, head: bool, sheet: str | None) -> CalamineWorkbook:
         """The workbook, or of a large one its first rows, without cells of a sheet too far away to be held."""
         book: Book = self._head if head else self._mended or self.path
+        if self._zipped and self.path.suffix == ".ods":
+            return self._document_book
         part = sheetxml.sheet_part(self.path, sheet) if self._zipped and sheet is not None else None
         if part is None or not part.endswith(".xml"):
             return self._head_book if head else _opened(book)
@@ -232,14 +235,30 @@ class WorkbookReader:
         if reach is None:
             return self._head_book if head else _opened(book)
         if reach.kept is None:
-            raise TooLarge(
-                f"The cells of this sheet reach to column {sheetxml.letters_of(reach.width - 1)} and row"
-                f" {reach.height:,}, a rectangle of more than the {MOST_CELLS:,} cells allowed.",
-                remedy="Clear what lies far away from the data, or save them alone as .csv.",
-                where=Place(self.name, sheet),
-            )
+            raise self._too_far(sheet, reach.height, reach.width)
         short, self._gone[sheet or ""] = without_far(book, part, reach)
         return _opened(short)
+
+    @cached_property
+    def _document_book(self) -> CalamineWorkbook:
+        """The workbook of an OpenDocument file, whose sheets are opened all at once."""
+        try:
+            found = without_far_cells(self.path)
+        except Far as far:
+            raise self._too_far(far.sheet, far.height, far.width) from None
+        if found is None:
+            return _opened(self.path)
+        short, self._gone = found
+        return _opened(short)
+
+    def _too_far(self, sheet: str | None, height: int, width: int) -> TooLarge:
+        column = sheetxml.letters_of(width - 1) if width <= MOST_WIDE else f"{width:,}"
+        return TooLarge(
+            f"The cells of this sheet reach to column {column} and row {height:,}, a rectangle of more than the"
+            f" {MOST_CELLS:,} cells allowed.",
+            remedy="Clear what lies far away from the data, or save them alone as .csv.",
+            where=Place(self.name, sheet),
+        )
 
     def _use(self, what: Callable[[CalamineWorkbook], Any], *, head: bool, sheet: str | None = None) -> Any:
         """What somebody wants of the workbook, or of one of its sheets; one that lacks parts is mended first."""
@@ -263,12 +282,18 @@ class WorkbookReader:
         return True
 
     def _forget_head(self) -> None:
-        for name in ("_head", "_head_book"):
+        for name in ("_head", "_head_book", "_document_book"):
             self.__dict__.pop(name, None)
 
-    def _unreadable(self, error: Exception) -> UnreadableFile:
+    def _unreadable(self, error: Exception) -> RowTagError:
         with self.path.open("rb") as file:
             old = file.read(4) == OLD_MAGIC
+        if "Cell limit exceeded" in str(error):
+            return TooLarge(
+                f"The cells of a sheet reach too far: more than the {MOST_CELLS:,} cells allowed.",
+                remedy="Clear what lies far away from the data, or save them alone as .csv.",
+                where=Place(self.name),
+            )
         if old:
             return UnreadableFile(
                 "The workbook is protected by a password, or damaged.",

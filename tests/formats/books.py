@@ -3,7 +3,7 @@
 import io
 import struct
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
@@ -46,9 +46,12 @@ _SPACES = " ".join(
 )
 
 
-def ods(path: Path, rows: list[list[Any]], sheet: str = "Sheet1") -> Path:
-    """An OpenDocument sheet; a cell is a text, number or date, or its XML in angle brackets."""
-    lines = "".join(f"<table:table-row>{''.join(map(_ods_cell, row))}</table:table-row>" for row in rows)
+def ods(path: Path, rows: Sequence[list[Any] | str], sheet: str = "Sheet1") -> Path:
+    """An OpenDocument sheet; a cell is a text, number or date, or its XML in angle brackets, and so is a row."""
+    lines = "".join(
+        row if isinstance(row, str) else f"<table:table-row>{''.join(map(_ods_cell, row))}</table:table-row>"
+        for row in rows
+    )
     content = (
         f'<?xml version="1.0" encoding="UTF-8"?><office:document-content {_SPACES} '
         'xmlns:calcext="urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0">'

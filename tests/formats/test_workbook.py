@@ -4,6 +4,7 @@ import re
 import zipfile
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 import xlsxwriter
@@ -306,6 +307,43 @@ def test_lone_cells_far_away_are_left_out(
     assert said in table.notes
     assert table.records == 300
     assert [column.texts_at(column.indexes(0, 2)) for column in table.columns[:2]] == [["1", "2"], ["1", "2"]]
+
+
+def blank(times: int, *, rows: bool = False) -> str:
+    """A blank cell, or a row of one, that says it is repeated."""
+    if rows:
+        return f'<table:table-row table:number-rows-repeated="{times}"><table:table-cell/></table:table-row>'
+    return f'<table:table-cell table:number-columns-repeated="{times}"/>'
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ([[blank(16_384)], blank(1_048_274, rows=True)], ""),
+        ([blank(1_048_274, rows=True), [blank(16_383), "x"]], "1 cell far away, XFD1048576, was left out"),
+        ([[blank(16_000), "y"], blank(1_048_273, rows=True), [7, "x"]], "1 cell far away, WQK302, was left out"),
+        ([[blank(2_000_000_000), "x"]], "1 cell far away, FLHOMVY302, was left out"),
+        ([[1, 2, '<table:table-cell table:number-columns-repeated="2000000000" office:value-type="string">'
+              "<text:p>x</text:p></table:table-cell>"]], "1 cell far away, C302, was left out"),
+        ([f'<table:table-row table:number-rows-repeated="{10**15}"><table:table-cell office:value-type="string">'
+          "<text:p>x</text:p></table:table-cell></table:table-row>"], "1 cell far away"),
+    ],
+)  # fmt: skip
+def test_lone_cells_far_away_in_an_open_document(tmp_path: Path, more: list[list[Any] | str], said: str) -> None:
+    """Whatever a sheet says of repeated rows and cells: what lies beyond any data is left out, which is said."""
+    path = ods(tmp_path / "a.ods", [["q1", "q2"], *([number, number % 7] for number in range(1, 301)), *more])
+    table = read(path, "a.ods", guess(path, "a.ods")).table
+    assert any(said in note for note in table.notes) or not said
+    assert table.records in (300, 301), "the last row has entries of its own, too, in one of them"
+    assert [column.texts_at(column.indexes(0, 2)) for column in table.columns[:2]] == [["1", "2"], ["1", "2"]]
+
+
+def test_an_open_document_that_is_too_large_throughout(tmp_path: Path) -> None:
+    """A rectangle that no few cells make so large is refused with what to do."""
+    path = ods(tmp_path / "a.ods", [[blank(16_000), "x"]] * 3_000)
+    with pytest.raises(TooLarge, match="reach to column WQK and row 3,000, a rectangle of more than") as refused:
+        guess(path, "a.ods")
+    assert refused.value.remedy
 
 
 def test_references_that_no_sheet_can_have(tmp_path: Path) -> None:
