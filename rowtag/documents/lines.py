@@ -64,14 +64,18 @@ def flattened(text: str) -> str:
     return text.translate(_QUOTES).translate(_DASHES)
 
 
+def shortened(text: str) -> str:
+    """A text in which nothing is repeated more often than anybody means; expressions need not run through more."""
+    return _RUN.sub(lambda found: found[1] * RUN, text) if len(text) > RUN else text
+
+
 def lines_of(text: str) -> list[Line]:
     """All lines of a document."""
     raw = text.replace("\ufeff", "").replace("\r\n", "\n").replace("\r", "\n").replace("\f", "\n").split("\n")
     front = _front_matter(raw)
     out = []
     for number, line in enumerate(raw, 1):
-        if len(line) > RUN:
-            line = raw[number - 1] = _RUN.sub(lambda found: found[1] * RUN, line)
+        line = raw[number - 1] = shortened(line)
         if len(line) > MOST_READ:
             out.append(Line(number, 0, "", empty=True, unread=True))
         else:

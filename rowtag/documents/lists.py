@@ -10,7 +10,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 from rowtag.documents.codes import NUMBER, WORD_CODE, Code, coded, tidied, unlikely
-from rowtag.documents.lines import flattened, words_in
+from rowtag.documents.lines import flattened, shortened, words_in
 from rowtag.documents.reasons import missing_reason
 
 
@@ -53,13 +53,14 @@ _BACK_ITEM = re.compile(
     rf"(?:\((?P<p>{NUMBER})\)|\s=\s*(?P<c>{NUMBER})(?=\s*(?:[,;.)]|$)))"
 )
 _LEVELS = re.compile(
-    r"(?:,?\s*(?:a |an )?(?:ordered )?(?:factor|variable)?\s*with )?(?:levels|categories)\s*:?\s+(?P<words>[^;()]+)",
+    r"(?:,?\s*+(?:a |an )?(?:ordered )?(?:factor|variable)?\s*+with )?(?:levels|categories)\s*+:?\s*+(?<=\s)"
+    r"(?P<words>[^;()]+)",
     re.I,
 )
 _IN_QUOTES = r"(?:\"[^\"]{1,60}\"|'[^']{1,60}')"
-_FACTOR = r"(?:,?\s*(?:a |an )?(?:ordered )?(?:factor|variable)?\s*(?:with )?(?:levels|categories)\s*:?\s+)?"
-_BETWEEN = r"(?:\s*(?:,|;|/|\bor\b|\band\b)+\s*|\s+)"
-_QUOTED = re.compile(rf"{_FACTOR}[(:\[]?\s*(?P<words>{_IN_QUOTES}(?:{_BETWEEN}{_IN_QUOTES})+)\s*[)\]]?")
+_FACTOR = r"(?:,?\s*+(?:a |an )?(?:ordered )?(?:factor|variable)?\s*+(?:with )?(?:levels|categories)\s*+:?\s*+(?<=\s))?"
+_BETWEEN = r"(?:\s*+(?:,|;|/|\bor\b|\band\b)++\s*+|\s++)"
+_QUOTED = re.compile(rf"{_FACTOR}[(:\[]?\s*+(?P<words>{_IN_QUOTES}(?:{_BETWEEN}{_IN_QUOTES})+)\s*[)\]]?")
 _LIMITS = re.compile(
     r"[(\[,;:]?\s*(?:(?:valid |possible )?(?:range|values?)(?: is| are)?\s*[:=]?\s*(?:from\s+)?|from\s+|between\s+"
     r"|\bmin(?:imum)?\s*[:=]?\s*)"
@@ -99,7 +100,7 @@ def read_text(text: str) -> Said:
 
 @lru_cache(maxsize=65_536)
 def _read_text(text: str) -> Said:
-    said = Said(text)
+    said = Said(shortened(text))
     if len(text) > MOST_TEXT:
         return said
     if _HOLDS.search(text):

@@ -8,7 +8,9 @@ from typing import Any, Literal
 from rowtag.core.codebook.described import Described
 from rowtag.core.errors import RowTagError
 from rowtag.core.names import check_name
+from rowtag.core.tag import MOST_TEXT
 from rowtag.documents.codes import NUMBER, Code, code_line
+from rowtag.documents.lines import MOST_READ, shortened
 from rowtag.documents.lists import Said, read_text
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.saying import parts_from, said_level, said_type
@@ -79,7 +81,7 @@ def read_rows(rows: Sequence[Sequence[str]], roles: Mapping[Role, int], numbers:
     """The variables that a table's rows describe; `numbers` are the lines (or rows) they stand on."""
     found: list[dict[str, Any]] = []
     for number, row in zip(numbers, rows, strict=True):
-        cells = {role: row[at].strip() for role, at in roles.items() if at < len(row)}
+        cells = {role: shortened(row[at].strip()[:MOST_TEXT]) for role, at in roles.items() if at < len(row)}
         name = cells.get("name", "").strip("`*\"' ")
         if name and not _nameable(name):
             continue
@@ -156,14 +158,16 @@ def _cell_said(cell: str) -> Said:
     pieces = [piece.strip() for piece in re.split(r"\n|\s\|\s|<br ?/?>", cell) if piece.strip()]
     pieces = [re.sub(rf"^({NUMBER}),\s+", r"\1 = ", piece) for piece in pieces]
     if len(pieces) > 1:
-        coded = [code_line(piece) for piece in pieces]
+        coded = [code_line(piece) if len(piece) <= MOST_READ else None for piece in pieces]
         if all(coded):
             return Said(codes=[each[0] for each in coded if each])
     said = read_text(cell)
+    if len(cell) > MOST_READ:
+        return said
     if not said.codes and (single := code_line(cell)) and re.match(NUMBER, single[0].code or ""):
         return Said(codes=[single[0]])
     if not said.codes:
-        quoted = re.fullmatch(r"\s*(?:[^\W\d][\w ]{0,30}\s*[;|]\s*)+[^\W\d][\w ]{0,30}\s*", cell)
+        quoted = re.fullmatch(r"\s*+(?:[^\W\d][\w ]{0,30}+\s*+[;|]\s*+)++[^\W\d][\w ]{0,30}+\s*", cell)
         if quoted:
             return Said(codes=[Code("", code=word.strip()) for word in re.split(r"[;|]", cell)])
     return said

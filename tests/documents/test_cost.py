@@ -1,9 +1,12 @@
 """What reading a document costs grows with its length: for every expression, and for the shapes that people paste."""
 
+import ast
 import importlib
+import inspect
 import pkgutil
 import re
 import time
+from contextlib import suppress
 
 import pytest
 
@@ -22,6 +25,9 @@ PIECES = (
 """What lines are made of, each to be repeated up to the longest line that is read."""
 
 
+USES = {f"re.{use}" for use in ("compile", "search", "match", "fullmatch", "split", "sub", "findall", "finditer")}
+
+
 def expressions() -> dict[str, re.Pattern[str]]:
     """Every expression with which documents are read."""
     found = {}
@@ -33,6 +39,12 @@ def expressions() -> dict[str, re.Pattern[str]]:
         for name, value in vars(module).items():
             if isinstance(value, re.Pattern) and isinstance(value.pattern, str):
                 found[f"{module.__name__}.{name}"] = value
+        for call in ast.walk(ast.parse(inspect.getsource(module))):
+            if isinstance(call, ast.Call) and ast.unparse(call.func) in USES:
+                with suppress(NameError):  # one made of what a function is given
+                    text = eval(compile(ast.Expression(call.args[0]), name, "eval"), dict(vars(module)))
+                    if isinstance(text, str):
+                        found[f"{module.__name__}:{call.lineno}"] = re.compile(text)
     return found
 
 
