@@ -40,6 +40,35 @@ def test_describe_is_the_same_for_both_files(demo_files: Path) -> None:
     )
 
 
+def test_verify_backup_and_restore(tmp_path: Path) -> None:
+    """A study is read whole, backed up and taken back as one of its own; a flipped bit is told, with exit code 1."""
+    where = ("--workspace", str(tmp_path))
+    workspace = Workspace(tmp_path)
+    path = workspace.path(ensure_demo(workspace).id)
+    workspace.close()
+    verified = rowtag("verify", *where)
+    assert verified.returncode == 0 and verified.stdout.startswith("demo.sqlite: sound (")
+    made = rowtag("backup", "demo", *where)
+    assert made.returncode == 0 and "demo.sqlite: backed up as " in made.stdout
+    name = made.stdout.split(" as ")[1].split()[0]
+    restored = rowtag("restore", "demo", name, *where)
+    assert restored.returncode == 0 and restored.stdout.startswith("Restored as “Fennel Row plot holders")
+    workspace = Workspace(tmp_path)
+    titles = {entry.title: workspace.study(entry.id).study for entry in workspace.entries()}
+    workspace.close()
+    assert len(titles) == 2 and len({study.records.count for study in titles.values()}) == 1
+    spoiled = bytearray(path.read_bytes())
+    spoiled[spoiled.index(b"Brought in") + 3] ^= 1
+    path.write_bytes(spoiled)
+    damaged = rowtag("verify", "demo", *where)
+    assert damaged.returncode == 1 and damaged.stdout.startswith("demo.sqlite: DAMAGED")
+    refused = rowtag("backup", "demo", *where)
+    assert refused.returncode == 1 and "was not backed up" in refused.stderr and "Traceback" not in refused.stderr
+    for command in ("verify", "backup", "restore"):
+        unknown = rowtag(command, "nobody", *where)
+        assert unknown.returncode == 2 and "There is no study nobody" in unknown.stderr
+
+
 def described(demo_files: Path) -> dict[str, dict[str, Any]]:
     description = describe_file(demo_files / "fennel.csv")
     assert description["records"] == RECORDS

@@ -23,7 +23,6 @@ _SAID = {
     "model_attributes_type": "must hold parts with their values",
     "list_type": "must be a list",
     "tuple_type": "must be a list",
-    "json_invalid": "is not well-formed JSON",
     "string_pattern_mismatch": "must hold something that can be seen",
     "union_tag_not_found": "must say what it does",
 }
@@ -34,6 +33,9 @@ def sentences(errors: Iterable[Any], begin: int = 0) -> list[str]:
     """Each problem in a sentence without its stop: the place, from its part `begin` on, and what is wrong there."""
     out = []
     for error in errors:
+        if error["type"] == "json_invalid":  # whose place is a character
+            out.append(f"what was sent is not well-formed JSON, at character {error['loc'][-1]}")
+            continue
         place = ".".join(str(part) for part in error["loc"][begin:] if not _is_choice(part))
         out.append(f"{place or 'what was given'} {_said(error)}")
     return list(dict.fromkeys(out))

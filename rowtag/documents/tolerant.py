@@ -285,6 +285,15 @@ class Scale:
     """Whether there are gaps among its users, of which so many were looked at."""
     looked: int = 0
 
+    def __post_init__(self) -> None:
+        self.keys = {code.key for code in self.codes}
+
+    def goes_on(self, codes: Sequence[Code], line: int) -> None:
+        """States more codes, on a further line."""
+        self.codes += codes
+        self.keys.update(code.key for code in codes)
+        self.lines.append(line)
+
     def ended_by(self, block: Block, lines: Sequence[Line]) -> bool:
         """Whether a gap parts a block from items that stood without gaps."""
         if len(self.users) < 2:
@@ -304,13 +313,13 @@ def _scale(line: Line, before: Scale | None, above: Line | None) -> Scale | None
     said = read_text(line.text)
     if len(said.codes) > 1:
         if before is not None and not before.users:
-            return Scale([*before.codes, *said.codes], before.indent, [*before.lines, line.number])
+            before.goes_on(said.codes, line.number)
+            return before
         return Scale(said.codes, line.indent, [line.number])
     coded = code_line(line.text)
     if before is not None and not before.users:
-        if coded and NUMBERED.match(coded[0].code or "") and coded[0].key not in {each.key for each in before.codes}:
-            before.codes.append(coded[0])
-            before.lines.append(line.number)
+        if coded and NUMBERED.match(coded[0].code or "") and coded[0].key not in before.keys:
+            before.goes_on([coded[0]], line.number)
         return before
     if coded and coded[1] == "=" and NUMBERED.match(coded[0].code or ""):
         indent = min(line.indent, above.indent) if above is not None else line.indent

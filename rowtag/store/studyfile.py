@@ -21,7 +21,7 @@ from rowtag.store.database import WriteBack, about, moves, open_database, pieces
 from rowtag.store.diary import DiaryLine, Outcome, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 from rowtag.store.states import States
-from rowtag.store.sums import insert, refuse_gaps, sound
+from rowtag.store.sums import insert, refuse_gaps, said, sound
 
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
@@ -114,10 +114,7 @@ class StudyFile:
     def say(self, **values: str | None) -> None:
         """Says something of the study in its own file; None takes it back."""
         with self._writing_lock, self._writing() as connection:
-            connection.execute(about.delete().where(about.c.key.in_(values)))
-            for key, value in values.items():
-                if value is not None:
-                    connection.execute(insert(about, key=key, value=value))
+            said(connection, **values)
 
     # Looking --------------------------------------------------------------------------------
 
@@ -425,6 +422,8 @@ class StudyFile:
         at = at or self._clock()
         revision = self.revision + 1
         connection.execute(insert(moves, revision=revision, head=head, kind=kind, at=at, by=by))
+        if kind != "step":  # of which no step tells that it was there
+            said(connection, moved=str(revision))
         connection.commit()
         self._now = Now(revision, head, study, at)
 

@@ -41,6 +41,14 @@ def insert(table: sa.Table, **values: Any) -> sa.Insert:
     return table.insert().values(**values, sum=row_sum(table, values))
 
 
+def said(connection: sa.Connection, **values: str | None) -> None:
+    """Writes what a study's file says of itself; None takes it back."""
+    connection.execute(about.delete().where(about.c.key.in_(values)))
+    for key, value in values.items():
+        if value is not None:
+            connection.execute(insert(about, key=key, value=value))
+
+
 def sound(table: sa.Table, row: Any, file: str) -> Any:
     """A whole row as it was written; raises Damaged where it is not."""
     if row is not None and row_sum(table, row._mapping) != row.sum:
@@ -70,7 +78,9 @@ def refuse_gaps(connection: sa.Connection, file: str) -> None:
         sa.select(sa.func.count(), sa.func.max(moves.c.revision), sa.func.count(sa.case((moves.c.kind == "step", 1))))
     ).one()
     kept = connection.scalar(sa.select(sa.func.count()).select_from(steps))
-    if not count or count != last or made != kept:
+    moved = connection.scalar(sa.select(about.c.value).where(about.c.key == "moved")) or "0"
+    beyond = moved.isdigit() and int(moved) > (last or 0)
+    if not count or count != last or made != kept or beyond:
         what = "Moves or steps of this study are not all there." if count else "This file holds no study."
         raise Damaged(what, remedy="Restore a backup.", where=Place(file))
 

@@ -1,5 +1,6 @@
 """Documents and metadata that are not as they should be: a sentence with its place, or what can be read of them."""
 
+import gzip
 import json
 from pathlib import Path
 
@@ -8,7 +9,7 @@ import pyarrow.parquet as pq
 import pytest
 
 from rowtag.core.codebook import read_notation, write_notation
-from rowtag.core.errors import RowTagError, UnreadableFile
+from rowtag.core.errors import RowTagError, TooLarge, UnreadableFile
 from rowtag.core.tag import MOST_LABEL, Limits, can_end
 from rowtag.documents.document import as_document, read_codebook
 from rowtag.formats.intake import opened
@@ -151,3 +152,12 @@ def test_a_document_of_dots_is_a_document(tmp_path: Path) -> None:
     path.write_text("..\n...\nq1. How held\n..\n1 = own\n2 = shared\n....\n")
     assert "own" in as_document(path, "questionnaire.txt").text
     assert [each.name for each in read_codebook(path, "questionnaire.txt").variables] == ["q1"]
+
+
+def test_a_packed_document_that_unpacks_to_more(tmp_path: Path) -> None:
+    """A few kilobytes that unpack to more than any codebook are refused while they are unpacked."""
+    path = tmp_path / "codebook.txt.gz"
+    path.write_bytes(gzip.compress(b"q1 How held 1 own 2 shared\n" * 1_500_000))
+    assert path.stat().st_size < 200_000
+    with pytest.raises(TooLarge, match="8 MB"):
+        as_document(path, "codebook.txt.gz")

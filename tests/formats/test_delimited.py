@@ -144,6 +144,14 @@ def test_packed_text_is_limited(tmp_path: Path, monkeypatch: pytest.MonkeyPatch)
     assert [each.name for each in tmp_path.iterdir()] == ["bomb.csv.gz"]
 
 
+def test_more_columns_than_can_be_meant(tmp_path: Path) -> None:
+    """A line of a million columns is refused before anything is made of it, with how many there are."""
+    path = written(tmp_path, ",".join(["x"] * 1_000_000) + "\n" + ",".join(["1"] * 1_000_000) + "\n")
+    with pytest.raises(TooLarge, match="1,000,000 columns are more than the 20,000 allowed") as refused:
+        read(path, "a.csv", Settings())
+    assert "a.csv" in str(refused.value)
+
+
 def test_a_full_disk_is_said(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Where there is no room to unpack or re-encode a file, a sentence says so."""
 

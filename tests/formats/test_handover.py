@@ -87,6 +87,16 @@ def test_formulas_are_guarded_and_counted() -> None:
     assert data.notes == ["4 entries that a spreadsheet would run as formulas were given an apostrophe in front"]
 
 
+@pytest.mark.parametrize("sign", ["=", "+", "-", "@", "＝", "＋", "－", "＠"])
+def test_signs_that_begin_a_formula(sign: str) -> None:
+    """Wide forms of the signs too, and what follows a separator, where a program may split the entry."""
+    entries = [f"{sign}SUM(A1)", f"said;{sign}SUM(A1)", f"said,{sign}SUM(A1)", f"said\t{sign}x", f"a{sign}b"]
+    rows = [row[0] for row in exported(study_of((Tag(name="note"), entries)), Options())][1:]
+    assert rows == [
+        f"'{sign}SUM(A1)", f"said;'{sign}SUM(A1)", f"said,'{sign}SUM(A1)", f"said\t'{sign}x", f"a{sign}b",
+    ]  # fmt: skip
+
+
 def test_a_field_with_strays_is_a_string_and_says_why() -> None:
     """The schema types each field as what can be read from it."""
     study = study_of((TENURE, ENTRIES), (TENURE.with_parts(name="clean"), ["1"] * 7))

@@ -113,6 +113,7 @@ def spoiled(how: str, path: Path) -> None:
                     "no moves": "DELETE FROM move",
                     "a move": "DELETE FROM move WHERE revision = 5",
                     "last step": "DELETE FROM move WHERE revision >= (SELECT max(revision) FROM step)",
+                    "last undo": "DELETE FROM move WHERE revision = (SELECT max(revision) FROM move)",
                     "no blob": "DELETE FROM blob",
                 }[how]
             )
@@ -130,6 +131,7 @@ CASES = {
     "no moves": "holds no study",
     "a move": "not all there",
     "last step": "not all there",
+    "last undo": "not all there",
     "no blob": "are gone",
 }
 
