@@ -7,7 +7,7 @@ WORKSPACE ?=
 WHERE := $(if $(WORKSPACE),--workspace $(WORKSPACE),)
 export PATH := $(CURDIR)/.venv/node-bin:$(PATH)
 
-.PHONY: setup demo serve wheel test bench corpus screenshots format clean
+.PHONY: setup demo serve wheel test bench lasting corpus screenshots format clean
 
 setup: $(SITE)
 
@@ -50,6 +50,9 @@ test: $(SITE) .venv-wheel/installed
 
 bench: .venv/installed
 	$(BIN)/python -m bench --large
+
+lasting: .venv/installed
+	$(BIN)/python -m bench.lasting
 
 corpus: .venv/installed
 	$(BIN)/python -m tools.codebooks

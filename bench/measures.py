@@ -233,7 +233,7 @@ class _server:  # noqa: N801 - used as a function
     """A server in a process of its own, and a client of it."""
 
     def __init__(self, folder: Path) -> None:
-        command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0"]
+        command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0", "--no-token"]
         env = {**os.environ, "PYTHONUNBUFFERED": "1"}
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
         assert self.process.stdout is not None

@@ -88,7 +88,7 @@ def test_every_change_is_refused_with_a_sentence(disk: Disk) -> None:
     """Whatever is asked for while nothing can be written says so; what was kept stays, and later everything goes on."""
     args = ("serve", "--workspace", str(disk.folder / "ws"), "--port", "0", "--no-token")
     with serving(*args) as (process, address), httpx2.Client(base_url=address, timeout=60) as client:
-        made = client.post("/api/studies", json={"title": "Plots", "id": "plots"}).json()["id"]
+        made = client.post("/api/studies", json={"title": "Plots"}).json()["id"]
         other = client.post("/api/studies", json={"title": "Other"}).json()["id"]
         assert ended(client, bring_in(client, handed_in(client).json(), made))["status"] == "done"
         waiting = handed_in(client).json()
@@ -117,7 +117,7 @@ def test_every_change_is_refused_with_a_sentence(disk: Disk) -> None:
             assert "disk" in said["detail"] or "stored" in said["detail"], (what, said)
         for job in (
             bring_in(client, waiting, other),
-            client.post("/api/studies/plots/handover", json={"layout": "rows"}),
+            client.post("/api/studies/plots/handover", json={}),
         ):
             seen = ended(client, job)
             assert seen["status"] == "failed" and "room on the disk" in str(seen["problem"]), seen
