@@ -15,6 +15,8 @@ from rowtag.formats.text import Text
 
 MOST_TEXT = 8 << 20
 """Bytes of a document that are read."""
+MOST_LINES = 100_000
+"""Lines of a document that are read."""
 MOST_BOOK = 64 << 20
 """Bytes of a workbook that are read for the codebook in it."""
 _WORKBOOKS = frozenset(ending for ending, kind in ENDINGS.items() if kind == "workbook")
@@ -90,7 +92,13 @@ def _refuse_long(path: Path, name: str, most: int) -> None:
 
 
 def understand(text: str, known: Collection[str] = ()) -> Understood:
-    """What a text says: strictly where it is codebook text, else as people write."""
+    """What a text says: strictly where it is codebook text, else as people write. Raises TooLarge."""
+    lines = text.count("\n")
+    if lines > MOST_LINES:
+        raise TooLarge(
+            f"The document has {lines:,} lines; a codebook of up to {MOST_LINES:,} is read.",
+            remedy="Give the part that describes the variables.",
+        )
     try:
         found = read_notation(text)
         if any(each.parts.model_fields_set for each in found.variables):

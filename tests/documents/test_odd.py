@@ -161,3 +161,14 @@ def test_a_packed_document_that_unpacks_to_more(tmp_path: Path) -> None:
     assert path.stat().st_size < 200_000
     with pytest.raises(TooLarge, match="8 MB"):
         as_document(path, "codebook.txt.gz")
+
+
+def test_documents_without_end(tmp_path: Path) -> None:
+    """A line of megabytes is told by its beginning; more lines than any codebook has are refused."""
+    with pytest.raises(UnreadableFile, match="row 1, character 4: “How held 1 and") as refused:
+        read_notation("q1 How held " + "1 and " * 200_000)
+    assert len(str(refused.value)) < 300
+    path = tmp_path / "codebook.txt"
+    path.write_text("v1  integer\n" * 100_001)
+    with pytest.raises(TooLarge, match="has 100,001 lines; a codebook of up to 100,000 is read"):
+        read_codebook(path, "codebook.txt")

@@ -13,6 +13,8 @@ from rowtag.core.errors import Place, UnreadableFile
 from rowtag.core.problems import problems
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts
 
+MOST_TOLD = 60
+"""Characters of what cannot stand in a place, as it is told."""
 _WORDS = {
     "NAME": "a name",
     "LEVEL": "a level (nominal, ordinal, interval, ratio)",
@@ -95,7 +97,7 @@ def _refused(error: UnexpectedInput) -> UnreadableFile:
     found = "this"
     if isinstance(error, UnexpectedToken):
         expected = error.accepts or error.expected
-        found = "the end" if error.token.type == "$END" else f"“{str(error.token).strip() or 'the next line'}”"
+        found = "the end" if error.token.type == "$END" else f"“{_short(str(error.token)) or 'the next line'}”"
     elif isinstance(error, UnexpectedCharacters):
         expected, found = error.allowed or set(), f"“{error.char}”"
     elif isinstance(error, UnexpectedEOF):
@@ -107,6 +109,12 @@ def _refused(error: UnexpectedInput) -> UnreadableFile:
         remedy=f"Expected: {listed}.",
         where=Place(row=max(error.line, 1), character=max(error.column, 1)),
     )
+
+
+def _short(text: str) -> str:
+    """A text as it is told: not all of a long one."""
+    text = text.strip()
+    return text if len(text) <= MOST_TOLD else f"{text[:MOST_TOLD]}…"
 
 
 class _Tags(Transformer[Token, Any]):
