@@ -167,7 +167,7 @@ def test_documents_without_end(tmp_path: Path) -> None:
     """A line of megabytes is told by its beginning; more lines than any codebook has are refused."""
     with pytest.raises(UnreadableFile, match="row 1, character 4: “How held 1 and") as refused:
         read_notation("q1 How held " + "1 and " * 200_000)
-    assert len(str(refused.value)) < 300
+    assert len(str(refused.value)) < 1_000
     path = tmp_path / "codebook.txt"
     path.write_text("v1  integer\n" * 100_001)
     with pytest.raises(TooLarge, match="has 100,001 lines; a codebook of up to 100,000 is read"):
