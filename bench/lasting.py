@@ -334,6 +334,7 @@ def beside_a_file(folder: Path) -> str:
     workspace.close()
     server = _server(folder / "beside")
     with server as client:
+        client.get(f"/api/studies/{study}")  # somebody works there already
         made = client.post("/api/studies", json={"title": "Large"}).json()["id"]
         with (folder / "large.csv").open("rb") as file:
             handed = client.post("/api/intake", files={"file": ("large.csv", file)}).json()
