@@ -1,6 +1,6 @@
 """What is wrong with something given, in sentences of our own: one for each thing, with its place."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -36,7 +36,7 @@ def sentences(errors: Iterable[Any], begin: int = 0) -> list[str]:
         if error["type"] == "json_invalid":  # whose place is a character
             out.append(f"what was sent is not well-formed JSON, at character {error['loc'][-1]}")
             continue
-        place = ".".join(str(part) for part in error["loc"][begin:] if not _is_choice(part))
+        place = _place(error["loc"][begin:])
         out.append(f"{place or 'what was given'} {_said(error)}")
     return list(dict.fromkeys(out))
 
@@ -44,6 +44,13 @@ def sentences(errors: Iterable[Any], begin: int = 0) -> list[str]:
 def problems(error: ValidationError) -> str:
     """All problems of something given, in one line."""
     return "; ".join(sentences(error.errors()))
+
+
+def _place(loc: Sequence[int | str]) -> str:
+    """A place in words: the part of a step, or the number of a line, from 1."""
+    inner = loc[2:] if loc[:1] == ("step",) and len(loc) > 2 else loc  # the kind of a step says nothing of the place
+    named = (part for part in inner if part != "parts" and not _is_choice(part))
+    return " ".join(str(part + 1) if isinstance(part, int) else part for part in named)
 
 
 def _is_choice(part: object) -> bool:

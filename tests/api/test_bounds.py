@@ -128,7 +128,7 @@ def test_limits_are_numbers(client: TestClient, workspace: Workspace, low: str) 
     step = {"do": "define", "variables": [variable], "parts": {"limits": {"low": low}}}
     refused = client.post(f"/api/studies/{study}/steps", json={"id": "step-0001", "step": step, "base": 2})
     assert refused.status_code == 422
-    assert "limits.low cannot be used" in refused.json()["detail"] and "is no number, date or time" in refused.text
+    assert "limits low cannot be used" in refused.json()["detail"] and "is no number, date or time" in refused.text
 
 
 def test_pairs_of_names_without_names(client: TestClient, workspace: Workspace) -> None:

@@ -24,11 +24,11 @@ GIVEN: list[tuple[type[Frozen], object, str]] = [
     (Limits, "low", "what was given must hold parts with their values"),
     (Define, {"variables": [], "parts": {}}, "variables needs at least 1"),
     (Define, {"variables": "v1", "parts": {}}, "variables must be a list"),
-    (SetEntries, {"variable": "v", "entries": {"one": "x"}}, "entries.one must be a whole number"),
+    (SetEntries, {"variable": "v", "entries": {"one": "x"}}, "entries one must be a whole number"),
     (SetEntries, {"variable": "v", "entries": []}, "entries must hold names with their values"),
     (AddBlankRecords, {"count": 2_000_000}, "count must be at most 1,000,000"),
     (Parts, {"codes": [{"code": "1", "low": "2"}]},
-     "codes.0 cannot be used: a line has either one code, or a range with at least one end"),
+     "codes 1 cannot be used: a line has either one code, or a range with at least one end"),
 ]  # fmt: skip
 
 

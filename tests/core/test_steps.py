@@ -222,7 +222,7 @@ def test_conflicts_name_what_changed() -> None:
         ({"do": "fly"}, "There is no step called “fly”."),
         ({"do": "rename", "format": 9, "names": {"v1": "a"}}, "has format 9, which this version"),
         ({"do": "rename"}, "names is wanted"),
-        ({"do": "define", "variables": ["v1"], "parts": {"colour": "red"}}, "parts.colour is not known here"),
+        ({"do": "define", "variables": ["v1"], "parts": {"colour": "red"}}, "colour is not known here"),
         (
             {"do": "list codes", "variables": ["v1"], "lines": [{"code": "1", "low": "2"}]},
             "either one code, or a range",
