@@ -79,7 +79,8 @@ def install(app: FastAPI) -> None:
         said = sentences(error.errors(), begin=1)
         more = f"; and {len(said) - 5:,} more" if len(said) > 5 else ""
         detail = f"This cannot be done as it was asked for: {'; '.join(said[:5])}{more}."
-        return reply(Problem(title="Not well formed", status=422, detail=detail, details=said))
+        details = said if len(said) > 1 else []  # one alone stands in the sentence
+        return reply(Problem(title="Not well formed", status=422, detail=detail, details=details))
 
     @app.exception_handler(OverflowError)
     def beyond(_request: Request, _error: OverflowError) -> JSONResponse:
