@@ -3,6 +3,7 @@
 import os
 import re
 import sqlite3
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
@@ -282,6 +283,10 @@ def scripts(kind: str) -> ScriptDirectory:
     return ScriptDirectory(str(_MIGRATIONS / kind))
 
 
+_MIGRATING = threading.Lock()
+"""What a migration works on is one for the whole process: two files made at once would both write to one of them."""
+
+
 def migrate(engine: sa.Engine, kind: str) -> None:
     """Brings a file up to date; a migration and the record that it ran are one transaction."""
     script = scripts(kind)
@@ -291,7 +296,7 @@ def migrate(engine: sa.Engine, kind: str) -> None:
             raise CommandError("another kind of database")
         context = MigrationContext.configure(connection, opts={"fn": _upgrade(script)})
         if set(context.get_current_heads()) != set(script.get_heads()):
-            with Operations.context(context):
+            with _MIGRATING, Operations.context(context):
                 context.run_migrations()
 
 

@@ -1,6 +1,7 @@
 """The workspace: its catalogue, files handed in, its lock, and its database files."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -104,3 +105,13 @@ def test_the_demo_is_made_once(workspace: Workspace) -> None:
     workspace.remove(DEMO_ID)
     assert ensure_demo(workspace).removed_at is None
     assert file.revision == revision
+
+
+def test_many_make_studies_at_once(workspace: Workspace) -> None:
+    """Studies made at the same moment are each whole, under their own titles."""
+    titles = [f"Plots {number}" for number in range(24)]
+    with ThreadPoolExecutor(8) as several:
+        made = list(several.map(workspace.create, titles))
+    assert [entry.title for entry in made] == titles
+    assert all(workspace.study(entry.id).about()["title"] == entry.title for entry in made)
+    assert len(workspace.entries()) == 24 and not list(workspace.scratch.iterdir())
