@@ -171,17 +171,26 @@ class Workspace:
                     fill(file)
             finally:
                 file.close()
-            part.rename(self.path(id))
+            with self._lock:
+                if os.path.lexists(self.path(id)):  # what is damaged stays as it is
+                    raise BadInput(
+                        f"There is a file {self.path(id).name} in the workspace already.",
+                        remedy="Look at it with rowtag verify, or move it elsewhere.",
+                    )
+                part.rename(self.path(id))
             _settle(self.folder)
         except OSError as error:
             raise not_stored(title, error) from None
         finally:
-            for ending in ("", "-wal", "-shm"):
-                part.with_name(part.name + ending).unlink(missing_ok=True)
-        file = StudyFile(self.path(id), clock=self._clock, there=True)
-        with self._lock:
-            self._enter(id, file)
-            self._hold(id, file)
+            _take_away(part)
+        try:
+            file = StudyFile(self.path(id), clock=self._clock, there=True)
+            with self._lock:
+                self._enter(id, file)
+                self._hold(id, file)
+        except RowTagError:
+            _take_away(self.path(id))  # one that was refused does not come up at the next start
+            raise
         return self.entry(id)
 
     def rename(self, id: str, title: str) -> Entry:
@@ -363,6 +372,12 @@ def _empty(folder: Path) -> None:
     for each in folder.iterdir():
         if _OURS.fullmatch(each.name) and each.is_file() and not each.is_symlink():
             each.unlink()
+
+
+def _take_away(database: Path) -> None:
+    """Deletes a database that was only being made, with what lies beside it."""
+    for ending in ("", "-wal", "-shm"):
+        database.with_name(database.name + ending).unlink(missing_ok=True)
 
 
 def _settle(folder: Path) -> None:

@@ -12,6 +12,7 @@ from rowtag.core.errors import BadInput, Damaged, NotThere, RowTagError
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.tags import Define
 from rowtag.core.tag import Parts
+from rowtag.demo.seed import ensure_demo
 from rowtag.formats.intake import guess
 from rowtag.service.intake import bring_in
 from rowtag.store import backups as keeping
@@ -261,3 +262,19 @@ def test_backups_are_kept_by_number_and_date(workspace: Workspace, monkeypatch: 
     back_up(path, folder)
     assert [each.name for each in workspace.backups(path.stem)][1:] == [first.stem]
     assert study_files(workspace.folder, "Plots") == [path]
+
+
+def test_a_damaged_file_is_not_made_over(tmp_path: Path) -> None:
+    """Where the demo's file is damaged it is told, and left as it is; another that is made at the same time, too."""
+    workspace = Workspace(tmp_path / "ws")
+    path = workspace.path(ensure_demo(workspace).id)
+    workspace.close()
+    spoiled("cut", path)
+    (tmp_path / "ws" / "catalogue.sqlite").unlink()
+    before = path.read_bytes()
+    workspace = Workspace(tmp_path / "ws")
+    with pytest.raises(BadInput, match=r"There is a file demo\.sqlite in"):
+        ensure_demo(workspace)
+    assert path.read_bytes() == before and workspace.entries() == []
+    assert not list(workspace.scratch.iterdir())
+    workspace.close()
