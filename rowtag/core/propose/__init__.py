@@ -10,15 +10,20 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.column import Column
+from rowtag.core.engine import engine
 from rowtag.core.propose.again import TypeReading, read_as
-from rowtag.core.propose.facts import Suspect, facts_of, plain_lens
+from rowtag.core.propose.facts import Facts, Suspect, facts_of, plain_lens
 from rowtag.core.propose.levels import standing_of
-from rowtag.core.propose.numbers import suspect_numbers, valid_values
+from rowtag.core.propose.numbers import Values, suspect_numbers, valid_values
 from rowtag.core.propose.thresholds import THRESHOLDS, Thresholds
-from rowtag.core.propose.types import type_of
+from rowtag.core.propose.types import Taken, type_of
 from rowtag.core.tag import NUMBER_TYPES, Marks, Tag, Type
 
 __all__ = ["THRESHOLDS", "Proposal", "Suspect", "Thresholds", "TypeReading", "plain_lens", "propose", "read_as"]
+
+
+FEW = 64
+"""Different entries up to which columns are likely to be alike."""
 
 
 @dataclass(frozen=True)
@@ -45,13 +50,7 @@ def propose(
 
     With a type (and marks) given, the rest is proposed for that type.
     """
-    assert len(column.segments) == 1
-    facts = facts_of(column, counts)
-    taken = type_of(column, facts, kind, marks)
-    suspects = facts.words
-    values = valid_values(taken.reading, counts)
-    if taken.type in NUMBER_TYPES:
-        suspects += suspect_numbers(values)
+    facts, taken, values, suspects = _looked_at(column, counts, kind, marks)
     standing = standing_of(taken.type, values, facts, suspects, name)
     tag = Tag(
         name=name,
@@ -67,3 +66,26 @@ def propose(
         complete=standing.complete,
     )
     return Proposal(tag, standing.evidence, taken.doubt, suspects)
+
+
+_Looked = tuple[Facts, Taken, Values, tuple[Suspect, ...]]
+
+
+def _looked_at(column: Column, counts: npt.NDArray[np.int64], kind: Type | None, marks: Marks | None) -> _Looked:
+    """What the entries of a column say, whatever it is called. Wide tables have many columns of the same few entries:
+    these are looked at once."""
+    (segment,) = column.segments
+    if segment.size > FEW:
+        return _look(column, counts, kind, marks)
+    key = ("looked at", tuple(segment.texts.to_pylist()), counts.tobytes(), kind, marks)
+    return engine.get(key, lambda: _look(column, counts, kind, marks))
+
+
+def _look(column: Column, counts: npt.NDArray[np.int64], kind: Type | None, marks: Marks | None) -> _Looked:
+    facts = facts_of(column, counts)
+    taken = type_of(column, facts, kind, marks)
+    suspects = facts.words
+    values = valid_values(taken.reading, counts)
+    if taken.type in NUMBER_TYPES:
+        suspects += suspect_numbers(values)
+    return facts, taken, values, suspects
