@@ -14,8 +14,8 @@ T = TypeVar("T")
 
 LIMIT = 768 * 2**20
 """Bytes that results may take altogether, unless somebody who knows the machine says otherwise."""
-SMALL = 200
-"""Bytes that each result takes besides what it holds: its key and its place."""
+SMALL = 1_500
+"""Bytes that each result takes besides what it holds: its key and what that names, and its place; as measured."""
 
 
 class Same:

@@ -57,17 +57,28 @@ Parts = dict[str, Any]
 Fetch = Callable[[str], bytes]
 
 
+def _nowhere(key: str) -> bytes:
+    raise KeyError(key)
+
+
 class Shared:
     """Segments, chunks and columns of a study that are in memory, by how they are kept.
 
-    States that are read back are made of these as far as they can be, so that nothing is worked out twice on them.
+    States that are read back are made of these as far as they can be, so that nothing is worked out twice on them; and
+    so are those of a study that was closed and is opened again. `fetch` reads a blob from the file opened last; what
+    is in memory holds on to nothing else of a file.
     """
 
     def __init__(self) -> None:
+        self.fetch: Fetch = _nowhere
         self.segments: WeakValueDictionary[str, Segment] = WeakValueDictionary()
         self.chunks: WeakValueDictionary[str, Chunk] = WeakValueDictionary()
         self._columns: WeakValueDictionary[bytes, Column] = WeakValueDictionary()
         self._prints: WeakKeyDictionary[Column, bytes] = WeakKeyDictionary()
+
+    def fetched(self, key: str) -> bytes:
+        """A blob, read by whoever has the file open now."""
+        return self.fetch(key)
 
     def column(self, written: Parts, old: Column | None) -> Column | None:
         """The column in memory that is kept as `written`, over `old` where it only says what was edited."""
@@ -269,13 +280,24 @@ def _segment_doc(segment: Segment, blobs: Blobs) -> Parts:
     if segment.size <= 24 and segment.key is None:
         texts = segment.texts.to_pylist()
         if sum(map(len, texts)) <= 400:
+            blobs.shared.segments.setdefault(_name_of(texts), segment)
             return {"texts": texts}
     return {"key": blobs.key_of(segment, lambda: texts_to_bytes(segment.texts)), "size": segment.size}
 
 
+def _name_of(texts: list[str]) -> str:
+    """What a segment goes by that is kept beside its column, not as a blob."""
+    return f"texts {hashlib.sha256(orjson.dumps(texts)).hexdigest()}"
+
+
 def _segment_from(doc: Parts, fetch: Fetch, shared: Shared) -> Segment:
     if "texts" in doc:
-        return BLANK_SEGMENT if doc["texts"] == [""] else Segment.of(large_texts(doc["texts"]))
+        if doc["texts"] == [""]:
+            return BLANK_SEGMENT
+        name = _name_of(doc["texts"])
+        small = shared.segments.get(name) or Segment.of(large_texts(doc["texts"]))
+        shared.segments[name] = small
+        return small
     key, size, numeric = doc["key"], doc["size"], doc.get("numbers", False)
     there = shared.segments.get(key)
     if there is not None:

@@ -3,6 +3,7 @@
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import partial
 
 import sqlalchemy as sa
 
@@ -30,10 +31,11 @@ class Written:
 class States:
     """The states of one file. Whoever looks at one that is in memory waits for nobody."""
 
-    def __init__(self, engine: sa.Engine, file: str) -> None:
+    def __init__(self, engine: sa.Engine, file: str, shared: Shared | None = None) -> None:
         self._engine = engine
         self._file = file
-        self.shared = Shared()
+        self.shared = shared or Shared()
+        self.shared.fetch = partial(_fetched, engine, file)
         self._loading = threading.RLock()
         self._held: OrderedDict[int, Study] = OrderedDict()
         self._weights: dict[int, int] = {}
@@ -80,12 +82,6 @@ class States:
         fresh.take(further)
         return Written(everything, True, 0)
 
-    def fetch(self, key: str) -> bytes:
-        """A blob; Damaged where it is not as it was kept."""
-        with self._engine.begin() as connection:
-            data: bytes | None = connection.scalar(sa.select(blobs.c.data).where(blobs.c.key == key))
-        return sound_blob(key, data, self._file)
-
     def _weight(self, id: int) -> int:
         if id not in self._weights:
             with self._engine.begin() as connection:
@@ -110,5 +106,12 @@ class States:
             else:
                 study = known
         for row in reversed(chain):
-            study = patched(study, decode(row.parts), self.fetch, self.shared)
+            study = patched(study, decode(row.parts), self.shared.fetched, self.shared)
         return self.remember(chain[0].id, study)
+
+
+def _fetched(engine: sa.Engine, file: str, key: str) -> bytes:
+    """A blob of a file; Damaged where it is not as it was kept."""
+    with engine.begin() as connection:
+        data: bytes | None = connection.scalar(sa.select(blobs.c.data).where(blobs.c.key == key))
+    return sound_blob(key, data, file)

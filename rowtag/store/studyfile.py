@@ -16,7 +16,7 @@ from rowtag.core.errors import Changed, Damaged, NotKept, NotThere, Place, RowTa
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
-from rowtag.store.codec import Blobs, column_from, column_parts, decode, encode
+from rowtag.store.codec import Blobs, Shared, column_from, column_parts, decode, encode
 from rowtag.store.database import WriteBack, about, moves, open_database, pieces, states, steps
 from rowtag.store.diary import DiaryLine, Outcome, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
@@ -85,17 +85,25 @@ def account_of(applied: Applied) -> dict[str, Any]:
 class StudyFile:
     """An open study. Changes go one at a time; states, once read, can be looked at by anybody.
 
-    It lets go of its file when nobody holds it any more. A file that has to be `there` is never made.
+    It lets go of its file when nobody holds it any more. A file that has to be `there` is never made. `shared` is what
+    is in memory of it since it was open last.
     """
 
-    def __init__(self, path: Path, *, clock: Callable[[], str] = now, there: bool = False) -> None:
+    def __init__(
+        self,
+        path: Path,
+        *,
+        clock: Callable[[], str] = now,
+        there: bool = False,
+        shared: Shared | None = None,
+    ) -> None:
         self.name = path.name
         self._engine = open_database(path, "study", there=there)
         self._log = WriteBack(self._engine, path)
         self.close = weakref.finalize(self, _let_go, self._log, self._engine)
         self._clock = clock
         self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
-        self._states = States(self._engine, self.name)
+        self._states = States(self._engine, self.name, shared)
         with self._reading() as connection:
             last = connection.execute(sa.select(moves).order_by(moves.c.revision.desc()).limit(1)).first()
             if there:
@@ -204,8 +212,8 @@ class StudyFile:
         written = parts.get("supplies")
         supplies = None
         if written is not None:
-            kept = self._states
-            supplies = {id: column_from(None, each, kept.fetch, kept.shared) for id, each in written.items()}
+            kept = self._states.shared
+            supplies = {id: column_from(None, each, kept.fetched, kept) for id, each in written.items()}
         return load(parts["step"]), supplies
 
     def tree(self) -> list[tuple[int, int | None, str | None]]:
@@ -244,7 +252,7 @@ class StudyFile:
             ).all()
         digest = hashlib.sha256()
         for row in rows:
-            piece = piece_from(self._states.fetch(sound(pieces, row, self.name).blob))
+            piece = piece_from(self._states.shared.fetched(sound(pieces, row, self.name).blob))
             digest.update(piece)
             yield piece
         if digest.hexdigest() != sha256:

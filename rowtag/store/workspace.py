@@ -22,6 +22,7 @@ import sqlalchemy as sa
 from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
 from rowtag.store.backups import Backup, back_up, backup_path, backups, folder_of, moment_of
+from rowtag.store.codec import Shared
 from rowtag.store.database import open_database, reading_only, studies
 from rowtag.store.library import Library
 from rowtag.store.studyfile import StudyFile, now
@@ -97,6 +98,7 @@ class Workspace:
         self._lock = threading.RLock()
         self._open: WeakValueDictionary[str, StudyFile] = WeakValueDictionary()
         self._recent: OrderedDict[str, StudyFile] = OrderedDict()
+        self._shared: dict[str, Shared] = {}
         self._uploads: dict[str, Upload] = {}
         self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
         self.scratch = folder / "handed-in"  # files that wait, or are being made; gone at the next start
@@ -184,7 +186,7 @@ class Workspace:
         finally:
             _take_away(part)
         try:
-            file = StudyFile(self.path(id), clock=self._clock, there=True)
+            file = self._opened(id)
             with self._lock:
                 self._enter(id, file)
                 self._hold(id, file)
@@ -229,7 +231,7 @@ class Workspace:
             file = self._open.get(id)
             if file is None:
                 entry = self.entry(id)
-                file = StudyFile(self.path(id), clock=self._clock, there=True)
+                file = self._opened(id)
                 if "title" not in file.about():  # kept before studies said so themselves
                     file.say(title=entry.title, created_at=entry.created_at, removed_at=entry.removed_at)
             return self._hold(id, file)
@@ -256,6 +258,11 @@ class Workspace:
         return self.make(f"{entry.title[:150]}, as of {moment_of(path):%Y-%m-%d %H:%M} UTC", of=path)
 
     # Within ---------------------------------------------------------------------------------
+
+    def _opened(self, id: str) -> StudyFile:
+        """A study's file, opened; what is in memory of it is taken again, with what was worked out on it."""
+        shared = self._shared.setdefault(id, Shared())
+        return StudyFile(self.path(id), clock=self._clock, there=True, shared=shared)
 
     def _hold(self, id: str, file: StudyFile) -> StudyFile:
         self._open[id] = self._recent[id] = file

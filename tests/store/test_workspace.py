@@ -1,5 +1,7 @@
 """The workspace: its catalogue, files handed in, its lock, and its database files."""
 
+import gc
+import weakref
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -10,9 +12,11 @@ from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
 
 from rowtag.core.errors import BadInput, InUse, NotKept, NotThere, TooLarge
+from rowtag.core.steps.entries import SetEntries
 from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.store import database
 from rowtag.store.workspace import Workspace
+from tests.conftest import brought_in
 
 
 def test_create_rename_remove_restore(workspace: Workspace) -> None:
@@ -115,3 +119,21 @@ def test_many_make_studies_at_once(workspace: Workspace) -> None:
     assert [entry.title for entry in made] == titles
     assert all(workspace.study(entry.id).about()["title"] == entry.title for entry in made)
     assert len(workspace.entries()) == 24 and not list(workspace.scratch.iterdir())
+
+
+def test_a_closed_study_is_let_go_and_taken_up_again(workspace: Workspace) -> None:
+    """What was worked out on a study holds on to none of its states; opened again, none of it is worked out anew."""
+    study = brought_in(workspace)
+    file = workspace.study(study)
+    edited, other = file.study.order[1:3]
+    for number in range(3):
+        file.take(SetEntries(variable=edited, entries={1: str(number)}), f"step-{number}")
+    reading = file.study.reading(other)
+    states = weakref.ref(file._states)
+    workspace._recent.clear()
+    del file
+    gc.collect()
+    assert states() is None
+    again = workspace.study(study).study
+    assert again.reading(other).parts[0] is reading.parts[0]
+    assert again.column(edited).texts_at(again.column(edited).indexes(0, 1)) == ["2"]
