@@ -15,7 +15,7 @@ T = TypeVar("T")
 LIMIT = 768 * 2**20
 """Bytes that results may take altogether, unless somebody who knows the machine says otherwise."""
 SMALL = 1_500
-"""Bytes that each result takes besides what it holds: its key and what that names, and its place; as measured."""
+"""Bytes that each result takes besides what it holds: its key and what that names, and its place; an estimate."""
 
 
 class Same:
