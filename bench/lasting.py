@@ -372,7 +372,7 @@ def main() -> None:
         lines += ["", "## Mixed work", "", *mixed(folder, asked.minutes), ""]
     text = "\n".join(lines)
     print(text)
-    if asked.studies >= 1_000:
+    if asked.minutes >= 20 and asked.studies >= 1_000:  # less is for trying things out
         REPORT.write_text(text, encoding="utf-8")
 
 

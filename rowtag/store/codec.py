@@ -35,6 +35,11 @@ def _bounding(value: Any) -> Any:
     return {key: None if key in ("low", "high") and _odd(each) else _bounding(each) for key, each in value.items()}
 
 
+def _bounded(parts: dict[str, Any]) -> dict[str, Any]:
+    """Parts of a study so; columns hold entries alone, which need not be gone through."""
+    return {name: part if name == "columns" else _bounding(part) for name, part in parts.items()}
+
+
 def _odd(end: Any) -> bool:
     return isinstance(end, str) and not can_end(end)
 
@@ -49,7 +54,7 @@ def _bounds_nothing(line: Any) -> bool:
 
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: lambda parts: {**parts, "format": 2},
-    2: lambda parts: {**_bounding(parts), "format": 3},
+    2: lambda parts: _bounded(parts) | {"format": 3},
 }
 """2: chunks may be blank, segments may be numbers; what 1 wrote means the same. 3: ends bound something."""
 
