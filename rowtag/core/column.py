@@ -6,10 +6,9 @@ patch beside its chunk, folded in when patches grow; a chunk that holds nothing 
 is recorded in it first being a patch too. Nothing is ever changed in place.
 """
 
-import itertools
 import weakref
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,8 +23,6 @@ FEW = 1_000
 """Texts up to which they are few beside those of a column."""
 TAIL_SIZE = 1_024
 """Tokens up to which the last segment is extended rather than followed by a new one."""
-
-_serial = itertools.count()
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,7 +50,6 @@ class Column:
     chunks: tuple[Chunk, ...]
     came: "weakref.ref[Column] | None" = None
     """The column that this one was edited from, as long as somebody holds it."""
-    serial: int = field(default_factory=lambda: next(_serial))
 
     def __reduce__(self) -> Any:
         """As another process takes it: its entries, not what it was edited from."""

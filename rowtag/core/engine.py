@@ -2,12 +2,13 @@
 
 What is remembered was made from values that never change (segments, tags, columns, records), so it never goes stale;
 it is let go when room is wanted, and first what costs least to make again for the room it takes (Cao and Irani 1997,
-GreedyDual-Size).
+GreedyDual-Size). What nobody can ask for any more, since what it was made from is gone, goes before that.
 """
 
 import sys
 import threading
-from collections.abc import Callable, Hashable, Mapping
+import weakref
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from typing import Any, TypeVar
 
 T = TypeVar("T")
@@ -16,21 +17,41 @@ LIMIT = 768 * 2**20
 """Bytes that results may take altogether, unless somebody who knows the machine says otherwise."""
 SMALL = 1_500
 """Bytes that each result takes besides what it holds: its key and what that names, and its place; an estimate."""
+SELDOM = 1_000
+"""Results that are kept before it is looked again for those that nobody can ask for."""
 
 
 class Same:
-    """A key that only the very same object equals: for large values that never change, such as tags."""
+    """A key that only the very same object equals: for large values that never change, such as tags.
 
-    __slots__ = ("value",)
+    It does not hold the object, where Python allows for that: with the last state of a study that has it, it goes,
+    and equals nothing from then on.
+    """
+
+    __slots__ = ("_hash", "_value")
 
     def __init__(self, value: object) -> None:
-        self.value = value
+        self._hash = id(value)
+        try:
+            self._value: object = weakref.ref(value)
+        except TypeError:  # tuples and other plain values
+            self._value = value
+
+    @property
+    def gone(self) -> bool:
+        """Whether the object is not there any more."""
+        return isinstance(self._value, weakref.ref) and self._value() is None
+
+    def _object(self) -> object:
+        return self._value() if isinstance(self._value, weakref.ref) else self._value
 
     def __hash__(self) -> int:
-        return id(self.value)
+        return self._hash
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and self.value is other.value
+        if not isinstance(other, Same) or self._hash != other._hash or self.gone:
+            return False
+        return self._object() is other._object()
 
 
 def weight(value: object) -> int:
@@ -53,12 +74,15 @@ _PLAIN = frozenset({int, float, bool, str, bytes, type(None)})
 
 
 class _Held:
-    """A result with its weight, what it cost, and its rank: of two, the one with the lower is let go first."""
+    """A result with its weight, what it cost, and its rank: of two, the one with the lower is let go first.
 
-    __slots__ = ("cost", "rank", "value", "weight")
+    `made_from`: what its key names without holding it.
+    """
 
-    def __init__(self, value: Any, cost: float, heavy: int, floor: float) -> None:
-        self.value, self.cost, self.weight = value, cost, heavy
+    __slots__ = ("cost", "made_from", "rank", "value", "weight")
+
+    def __init__(self, value: Any, cost: float, heavy: int, floor: float, made_from: tuple[Same, ...]) -> None:
+        self.value, self.cost, self.weight, self.made_from = value, cost, heavy, made_from
         self.rank = floor + cost / heavy
 
 
@@ -75,6 +99,7 @@ class Engine:
         self._making: dict[Hashable, threading.Event | None] = {}  # an event where somebody waits
         self._bytes = 0
         self._floor = 0.0
+        self._kept = 0  # since it was last looked for what nobody can ask for
         self._lock = threading.Lock()
 
     @property
@@ -137,12 +162,22 @@ class Engine:
 
     def _keep(self, key: Hashable, value: object, cost: float) -> None:
         heavy = weight(value) + SMALL
+        made_from = tuple(dict.fromkeys(_sames(key)))
         with self._lock:
             before = self._held.get(key)
-            self._held[key] = _Held(value, max(cost, 1e-6), heavy, self._floor)
+            self._held[key] = _Held(value, max(cost, 1e-6), heavy, self._floor, made_from)
             self._bytes += heavy - (before.weight if before is not None else 0)
+            self._kept += 1
+            if self._kept > SELDOM + len(self._held) // 4:
+                self._let_go()
             if self._bytes > self.limit:
                 self._make_room()
+
+    def _let_go(self) -> None:
+        """Lets go of what was made from something that is gone: nobody can ask for it."""
+        self._kept = 0
+        for key in [key for key, held in self._held.items() if any(each.gone for each in held.made_from)]:
+            self._bytes -= self._held.pop(key).weight
 
     def _make_room(self) -> None:
         """Lets go of what ranks lowest until a tenth of the room is free, so that this is seldom done."""
@@ -152,6 +187,15 @@ class Engine:
             self._floor = gone.rank
             if self._bytes <= 0.9 * self.limit:
                 return
+
+
+def _sames(key: Hashable) -> Iterator[Same]:
+    """What a key names without holding it."""
+    if isinstance(key, Same):
+        yield key
+    elif isinstance(key, tuple):
+        for part in key:
+            yield from _sames(part)
 
 
 engine = Engine()

@@ -18,7 +18,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
-from rowtag.core.engine import engine
+from rowtag.core.engine import Same, engine
 from rowtag.core.grammar import (
     EXACT_DIGITS,
     FLOAT_DIGITS,
@@ -228,26 +228,26 @@ def read_segment(segment: Segment, lens: Lens) -> SegmentReading:
     entries = _entries(segment)
 
     def parse(kind: str) -> Parsed:
-        return engine.get(("parsed", segment.serial, kind, lens.marks), lambda: entries.parsed(kind, lens.marks))
+        return engine.get(("parsed", Same(segment), kind, lens.marks), lambda: entries.parsed(kind, lens.marks))
 
-    return engine.get(("read", segment.serial, lens), lambda: _read(entries, lens, parse))
+    return engine.get(("read", Same(segment), lens), lambda: _read(entries, lens, parse))
 
 
 def read_column(column: Column, lens: Lens) -> Reading:
     """How all tokens of a column read under a lens."""
     if len(column.segments) == 1:
         return Reading.of((read_segment(column.segments[0], lens),))
-    serials = tuple(segment.serial for segment in column.segments)
+    segments = tuple(map(Same, column.segments))
     return engine.latest(
-        ("read all", serials[0], lens),
-        serials,
+        ("read all", segments[0], lens),
+        segments,
         lambda: Reading.of(tuple(read_segment(segment, lens) for segment in column.segments)),
     )
 
 
 def _entries(segment: Segment) -> Entries:
     """The tidied texts of a segment, which all its readings share."""
-    texts = partial(engine.get, ("tidied", segment.serial), lambda: tidy(segment.texts))
+    texts = partial(engine.get, ("tidied", Same(segment)), lambda: tidy(segment.texts))
     return Entries(texts, segment.size, segment.numbers if segment.numeric else None)
 
 
@@ -260,7 +260,7 @@ def per_segment(column: Column, what: str, work: Callable[[Texts], npt.NDArray[A
     """Something worked out on the tidied texts of a column, remembered under `what` for each segment."""
 
     def of(segment: Segment) -> npt.NDArray[Any]:
-        return engine.get((what, segment.serial), lambda: work(_entries(segment).texts))
+        return engine.get((what, Same(segment)), lambda: work(_entries(segment).texts))
 
     parts = [of(segment) for segment in column.segments]
     return parts[0] if len(parts) == 1 else np.concatenate(parts)

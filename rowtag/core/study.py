@@ -290,7 +290,7 @@ def _filled(study: Study, id: str) -> npt.NDArray[np.int64]:
 
     def count() -> npt.NDArray[np.int64]:
         earlier = column.came() if column.came is not None else None
-        before = None if earlier is None else ("filled", earlier.serial, records.gone)
+        before = None if earlier is None else ("filled", Same(earlier), records.gone)
         known = None if before is None else engine.known(before)
         told = None if known is None or earlier is None else column.counts_after(earlier, known, records.present)
         if told is None:
@@ -298,7 +298,7 @@ def _filled(study: Study, id: str) -> npt.NDArray[np.int64]:
         engine.drop(before)  # of a column that is edited again and again only the newest counts are kept
         return told
 
-    return engine.get(("filled", column.serial, records.gone), count)
+    return engine.get(("filled", Same(column), records.gone), count)
 
 
 @worked_out(reading, entries)

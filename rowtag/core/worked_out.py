@@ -31,7 +31,7 @@ def words(study: "Study", id: str) -> Hashable:
 
 def entries(study: "Study", id: str) -> Hashable:
     """What is recorded in the records that are there. A blank record more changes none of it."""
-    return study.column(id).serial, study.records.gone
+    return Same(study.column(id)), study.records.gone
 
 
 def records(study: "Study", _id: str) -> Hashable:

@@ -81,6 +81,11 @@ class Shared:
         self._columns: WeakValueDictionary[bytes, Column] = WeakValueDictionary()
         self._prints: WeakKeyDictionary[Column, bytes] = WeakKeyDictionary()
 
+    @property
+    def empty(self) -> bool:
+        """Whether nothing of the study is in memory."""
+        return not (self.segments or self.chunks)
+
     def fetched(self, key: str) -> bytes:
         """A blob, read by whoever has the file open now."""
         return self.fetch(key)

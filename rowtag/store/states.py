@@ -4,13 +4,14 @@ import threading
 from collections import OrderedDict
 from dataclasses import dataclass
 from functools import partial
+from pathlib import Path
 
 import sqlalchemy as sa
 
 from rowtag.core.errors import Damaged
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched
-from rowtag.store.database import blobs, states
+from rowtag.store.database import blobs, reading_only, states
 from rowtag.store.sums import sound, sound_blob
 
 KEPT_STATES = 64
@@ -108,6 +109,15 @@ class States:
         for row in reversed(chain):
             study = patched(study, decode(row.parts), self.shared.fetched, self.shared)
         return self.remember(chain[0].id, study)
+
+
+def fetched_closed(path: Path, key: str) -> bytes:
+    """A blob of a file that is not open."""
+    engine = reading_only(path)
+    try:
+        return _fetched(engine, path.name, key)
+    finally:
+        engine.dispose()
 
 
 def _fetched(engine: sa.Engine, file: str, key: str) -> bytes:

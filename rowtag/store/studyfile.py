@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
@@ -16,11 +17,11 @@ from rowtag.core.errors import Changed, Damaged, NotKept, NotThere, Place, RowTa
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
-from rowtag.store.codec import Blobs, Shared, column_from, column_parts, decode, encode
+from rowtag.store.codec import Blobs, Fetch, Shared, column_from, column_parts, decode, encode
 from rowtag.store.database import WriteBack, about, moves, open_database, pieces, states, steps
 from rowtag.store.diary import DiaryLine, Outcome, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
-from rowtag.store.states import States
+from rowtag.store.states import States, fetched_closed
 from rowtag.store.sums import insert, refuse_gaps, said, sound
 
 TRIES = 2
@@ -100,10 +101,11 @@ class StudyFile:
         self.name = path.name
         self._engine = open_database(path, "study", there=there)
         self._log = WriteBack(self._engine, path)
-        self.close = weakref.finalize(self, _let_go, self._log, self._engine)
         self._clock = clock
         self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
         self._states = States(self._engine, self.name, shared)
+        kept = self._states.shared
+        self.close = weakref.finalize(self, _let_go, self._log, self._engine, kept, kept.fetch, path)
         with self._reading() as connection:
             last = connection.execute(sa.select(moves).order_by(moves.c.revision.desc()).limit(1)).first()
             if there:
@@ -461,10 +463,12 @@ class StudyFile:
         return id
 
 
-def _let_go(log: WriteBack, engine: sa.Engine) -> None:
-    """Lets go of a file."""
+def _let_go(log: WriteBack, engine: sa.Engine, kept: Shared, fetch: Fetch, path: Path) -> None:
+    """Lets go of a file; who still holds something of it that was not read yet reads it from the file closed."""
     log.close()
     engine.dispose()
+    if kept.fetch is fetch:  # it was not opened again meanwhile
+        kept.fetch = partial(fetched_closed, path)
 
 
 class _Writing:

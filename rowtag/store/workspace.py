@@ -28,7 +28,7 @@ from rowtag.store.library import Library
 from rowtag.store.studyfile import StudyFile, now
 
 ENDING = ".sqlite"
-KEPT_OPEN = 8
+KEPT_OPEN = 16
 """Studies held open; others are opened when somebody looks at them."""
 NOTE_AFTER = 5.0
 """Seconds after which the catalogue is told again when a study was changed."""
@@ -261,6 +261,8 @@ class Workspace:
 
     def _opened(self, id: str) -> StudyFile:
         """A study's file, opened; what is in memory of it is taken again, with what was worked out on it."""
+        for other in [other for other, each in self._shared.items() if each.empty and other not in self._open]:
+            del self._shared[other]
         shared = self._shared.setdefault(id, Shared())
         return StudyFile(self.path(id), clock=self._clock, there=True, shared=shared)
 

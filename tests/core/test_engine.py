@@ -1,5 +1,6 @@
 """The engine: what was worked out is remembered, weighed, made once, and let go when room is wanted."""
 
+import gc
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -100,7 +101,27 @@ def test_weights_are_true() -> None:
     assert weight(pa.array(["ab"] * 1_000, pa.large_string())) >= 2_000
     assert weight(_Pair(np.zeros(1_000), ("x" * 5_000,))) > 13_000
     assert weight(Tag(name="x", note="n" * 9_000)) > 9_000
-    assert Same(made := [1]) == Same(made) and Same([1]) != Same([1])
+    assert Same(made := (1, 2)) == Same(made)
+    assert Same(thing := _Thing()) == Same(thing) != Same(_Thing())
+
+
+class _Thing:
+    """Something that can be named without being held."""
+
+
+def test_what_was_made_from_something_gone_goes_with_it() -> None:
+    """A result does not hold what it was made from, and is let go of once nobody can ask for it."""
+    memory, thing = Engine(), _Thing()
+    for number in range(50):
+        memory.get(("of", (number, Same(thing))), lambda: bytes(100_000))
+    memory.get(("of", (0, Same(other := _Thing()))), lambda: 5)
+    assert memory.nbytes > 5_000_000
+    del thing
+    gc.collect()
+    for number in range(2_000):
+        memory.get(number, lambda: 1)
+    assert memory.nbytes < 4_000_000
+    assert memory.known(("of", (0, Same(other)))) == 5
 
 
 DERIVED = {

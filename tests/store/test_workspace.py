@@ -11,6 +11,7 @@ import sqlalchemy as sa
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
 
+from rowtag.core.engine import engine as engine_of_results
 from rowtag.core.errors import BadInput, InUse, NotKept, NotThere, TooLarge
 from rowtag.core.steps.entries import SetEntries
 from rowtag.demo.seed import DEMO_ID, ensure_demo
@@ -137,3 +138,26 @@ def test_a_closed_study_is_let_go_and_taken_up_again(workspace: Workspace) -> No
     again = workspace.study(study).study
     assert again.reading(other).parts[0] is reading.parts[0]
     assert again.column(edited).texts_at(again.column(edited).indexes(0, 1)) == ["2"]
+
+
+def test_who_holds_something_of_a_closed_study_can_read_it(workspace: Workspace) -> None:
+    """Entries that were not read while a study was open are read from its closed file, which is not held on to."""
+    study = brought_in(workspace)
+    workspace.study(study)
+    workspace._recent.clear()
+    gc.collect()
+    file = workspace.study(study)
+    held, engine = file.study, weakref.ref(file._engine)
+    workspace._recent.clear()
+    del file
+    gc.collect()
+    assert engine() is None
+    first = held.order[0]
+    assert len(held.column(first).texts_at(held.column(first).indexes(0, 1))) == 1
+    del held
+    engine_of_results.forget()
+    gc.collect()
+    other = workspace.create("Other").id
+    workspace._recent.clear()
+    workspace.study(other)
+    assert set(workspace._shared) <= {other}
