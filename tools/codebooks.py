@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from rowtag.core.codebook import Described, read_notation
-from rowtag.documents.tolerant import read_document
+from rowtag.documents.document import understand as read_document
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 REPORT = Path(__file__).parent.parent / "docs" / "corpus.md"

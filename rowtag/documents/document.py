@@ -1,14 +1,19 @@
 """Codebooks as files, whatever they are: codebook text, prose, tables, workbooks, metadata in open standards."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from rowtag.core.codebook import Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
+from rowtag.documents.containers.opentext import text_of_opentext
+from rowtag.documents.containers.pdf import text_of_pdf
+from rowtag.documents.containers.rich import text_of_rich
+from rowtag.documents.containers.web import text_of_page
+from rowtag.documents.containers.word import text_of_word
+from rowtag.documents.reading import read_document
 from rowtag.documents.standards import read_standard
-from rowtag.documents.tolerant import read_document
 from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
 from rowtag.formats.intake import ENDINGS, opened
 from rowtag.formats.text import Text
@@ -108,8 +113,30 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
     return read_document(text, known)
 
 
+_CONTAINERS: dict[str, Callable[[Path, str], str]] = {
+    ".docx": text_of_word,
+    ".docm": text_of_word,
+    ".odt": text_of_opentext,
+    ".rtf": text_of_rich,
+    ".pdf": text_of_pdf,
+    ".html": text_of_page,
+    ".htm": text_of_page,
+    ".xhtml": text_of_page,
+}
+"""Kinds of documents that are written down as plain text, by their endings."""
+_BEGINS = {b"%PDF": ".pdf", b"{\\rtf": ".rtf"}
+
+
 def text_of(path: Path, name: str) -> str:
-    """A document's text, in whatever encoding it is."""
+    """A document's text: as it is seen where the file holds more than text, in whatever encoding it is."""
+    ending = Path(name.lower()).suffix
+    with path.open("rb") as opening:
+        begin = opening.read(8)
+    container = _CONTAINERS.get(ending) or next(
+        (_CONTAINERS[kind] for sign, kind in _BEGINS.items() if begin.startswith(sign)), None
+    )
+    if container is not None:
+        return container(path, name)
     file = Text(path, name, MOST_TEXT)
     try:
         data = file.utf8(file.guess_encoding())

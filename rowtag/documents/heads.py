@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from rowtag.documents.codes import NUMBERED, code_line
 from rowtag.documents.lines import Line, words_in
 from rowtag.documents.lists import read_text
+from rowtag.documents.meaning import read_meaning
 from rowtag.documents.saying import LEVELS, TYPES
 
 MOST_NAMES = 200
@@ -24,7 +25,7 @@ _RANGE = rf"(?P<stem>{_STEM})(?P<first>\d+)\s*(?:-+|to|\.\.\.?|…|through)\s*(?
 _LETTERS = r"(?P<base>[^\W\d][\w.]*\d_?)(?P<one>[A-Za-z])\s*(?:-+|to)\s*(?P<base2>[^\W\d][\w.]*\d_?)(?P<other>[A-Za-z])"
 _IN_NUMBERS, _IN_LETTERS, _ONE_NAME = (re.compile(f"^(?:{each})") for each in (_RANGE, _LETTERS, _NAME))
 _NAMES = re.compile(rf"(?:{_RANGE}|{_LETTERS}|{_NAME}(?:\s*(?:,|/|&|\band\b)\s*{_NAME})*)")
-_SEP = r"(?P<sep>\s*:{1,2}\s+|\s*:$|\s+-{1,2}\s+|\s*=\s+|\s*\t\s*|\s{2,}|\s+-{1,2}$)"
+_SEP = r"(?P<sep>\s*:{1,2}\s+|\s*:$|\s+=$|\s+-{1,2}\s+|\s*=\s+|\s*\t\s*|\s{2,}|\s+-{1,2}$)"
 _ASIDE = r"(?:\s*[(\[](?P<aside>[^()\[\]]{1,40})[)\]])?"
 _HEAD = re.compile(rf"^(?P<names>{_NAMES.pattern}){_ASIDE}{_SEP}(?P<rest>.*)$")
 _BARE = re.compile(rf"^(?P<names>{_NAMES.pattern}){_ASIDE}\s(?P<rest>\S.*)$")
@@ -205,7 +206,12 @@ def _separated(line: Line, nested: bool) -> Head | None:
     if nested and found["rest"].casefold().split(",")[0].strip() in _TYPE_WORDS:
         return Head(line, names, "", "alone")
     sign = found["sep"].strip()[:1] or ("\t" if "\t" in found["sep"] else " ")
-    if sign == "=" and NUMBERED.match(found["rest"]) and not read_text(found["rest"]).codes:
+    if (
+        sign == "="
+        and NUMBERED.match(found["rest"])
+        and not read_text(found["rest"]).codes
+        and not read_meaning(found["rest"]).limits
+    ):
         return None
     other = found["aside"] or ""
     rest = line.text[found.start("rest") :]

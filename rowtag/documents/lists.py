@@ -5,24 +5,13 @@ Nothing is made up: where a list does not hold together, none is found.
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import pairwise
 
 from rowtag.documents.codes import NUMBER, WORD_CODE, Code, coded, tidied, unlikely
+from rowtag.documents.hands.found import Said
 from rowtag.documents.lines import flattened, shortened, words_in
 from rowtag.documents.reasons import missing_reason
-
-
-@dataclass
-class Said:
-    """What a text says besides its own words: codes, limits; `rest` is what is left of it."""
-
-    rest: str = ""
-    codes: list[Code] = field(default_factory=list)
-    limits: tuple[str | None, str | None] | None = None
-    ends_only: bool = False
-
 
 _TO = r"(?:to|-+|…|\.\.\.|through|until|,?\s*\.\.\.?,?)"
 _SEVERAL = rf"(?:{NUMBER}(?:\s*+[,;]\s*+(?:(?:and|or|&)\s++)?|\s++(?:and|or|&)\s++)){{0,40}}{NUMBER}"

@@ -6,12 +6,13 @@ from functools import lru_cache
 from rowtag.core.tag import Reason
 
 _WORDS: dict[Reason, str] = {
-    "refused": r"refus(?:ed|al|es)(?: to (?:answer|say))?|prefers? not to (?:say|answer)|declined(?: to answer)?",
-    "don't know": r"(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown"
+    "refused": r"odmowa(?: odpowiedzi)?|(?:antwort )?verweigert|refus(?: de répondre)?|(?:je )?préfère ne pas répondre"
+    r"|refus(?:ed|al|es)(?: to (?:answer|say))?|(?:i )?prefers? not to (?:say|answer)|declined(?: to answer)?",
+    "don't know": r"nie wiem|trudno powiedzieć|weiß nicht|(?:je )?ne sai[st] pas|(?:i )?(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown"
     r"|not sure",
-    "not applicable": r"(?:not|in) ?applicable|inap(?:plicable)?\b.*|n/a|does not apply|filtered(?: out)?",
+    "not applicable": r"nie dotyczy|trifft nicht zu|entfällt|sans objet|ne s'applique pas|(?:not|in) ?applicable|inap(?:plicable)?\b.*|n/a|does not apply|filtered(?: out)?",
     "not asked": r"(?:was |were )?not asked|did(?: not|n'?t) ask|skipped|not administered",
-    "no answer": r"no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer"
+    "no answer": r"brak odpowiedzi|keine (?:angabe|antwort)|(?:sans|pas de) réponse|no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer"
     r"|left (?:blank|empty)|blank|unanswered|nonresponse|non-response",
     "other": r"(?:system )?missing(?: values?| data)?|na|not (?:available|recorded|ascertained|observed|coded)|no data"
     r"|invalid",
@@ -26,6 +27,7 @@ _ANY = "|".join(_WORDS.values())
 _WHOLE = {reason: re.compile(rf"(?:{pattern})(?:\s*(?:[/,;]|or)\s*(?:{_ANY}))*") for reason, pattern in _WORDS.items()}
 _LIKELY = re.compile(
     r"refus|prefer|declin|know|say|dk|unknown|not|did|appl|inap|n/?a|filter|skip|answer|respon|repl|blank|miss"
+    r"|odmow|wiem|trudno|verwei|weiß|sais|sait|dotycz|trifft|entf|sans|brak|keine|pas|préf"
     r"|no data|invalid|left"
 )
 

@@ -48,7 +48,7 @@ def parts_from(said: Said, given: Mapping[str, Any]) -> Parts:
         parts["missing"] = tuple(
             MissingLine(code=c.code, low=c.low, high=c.high, label=c.label, reason=c.reason or "other") for c in missing
         )
-    if said.limits and not codes:
+    if said.limits and (not codes or said.bounded):
         low, high = (end if end and can_end(end) else None for end in said.limits)
         if low or high:
             parts["limits"] = Limits(low=low, high=high)

@@ -22,14 +22,14 @@ Role = Literal[
 """What a column of a codebook may hold."""
 
 _HEADINGS: dict[Role, str] = {
-    "name": r"(?:variable|var|field|column|attribute|feature|item|short)(?: ?(?:name|id))?s?|names?|id|variable_name",
+    "name": r"(?:variable|var|field|column|attribute|feature|item|element|short)(?: ?(?:name|id))?s?|names?|id|variable_name",
     "question": r"(?:question|item)(?: (?:text|wording))?|wording|text|asked",
-    "label": r"(?:variable |var )?labels?|meaning|descriptions?|definition|contents?|title|what it (?:is|means)"
+    "label": r"(?:variable |var )?labels?|meaning|(?:variable |element |field |item )?descriptions?|definition|contents?|title|what it (?:is|means)"
     r"|explanation",
     "type": r"(?:data ?|variable )?type|format|storage(?: type)?",
     "level": r"level(?: of measurement)?|measurement(?: level)?|scale|measure",
     "codes": r"(?:value |possible |allowed |valid )?(?:values|codes|categories|labels|answers|options|levels)|coding"
-    r"|choices|value labels?|code list|response options|codes and labels|values? ?/ ?codes?|codes? ?/ ?labels?",
+    r"|encoding|(?:permitted|permissible|possible|valid|allowed) values|value range|choices|value labels?|code list|response options|codes and labels|values? ?/ ?codes?|codes? ?/ ?labels?",
     "code": r"(?:code|value)",
     "code label": r"(?:code|value|category|answer) (?:labels?|meaning|text)|category|answer",
     "missing": r"missing(?: values?| codes?)?|not valid|na codes?",
@@ -46,7 +46,7 @@ _HEADINGS: dict[Role, str] = {
 def roles_of(heads: Sequence[str], rows: Sequence[Sequence[str]] = ()) -> dict[Role, int]:
     """Which column holds what, by their headings and by what stands in them."""
     found: dict[Role, int] = {}
-    plain = [" ".join(re.sub(r"[_\W]+", " ", head).casefold().split()) for head in heads]
+    plain = [" ".join(re.sub(r"[_\W]+|(?<=[a-z])(?=[A-Z])", " ", head).casefold().split()) for head in heads]
     for role, pattern in _HEADINGS.items():
         fitting = [at for at, head in enumerate(plain) if at not in found.values() and re.fullmatch(pattern, head)]
         if fitting:

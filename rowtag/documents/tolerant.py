@@ -15,6 +15,7 @@ from rowtag.documents.codes import NUMBER, NUMBERED, Code, code_line
 from rowtag.documents.heads import Head, heads_of
 from rowtag.documents.lines import Line, lines_of
 from rowtag.documents.lists import Said, read_text
+from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.saying import LEVELS, TYPES, parts_from, said_level, said_type
 from rowtag.documents.table import Role, is_codebook, read_rows, roles_of
@@ -388,7 +389,7 @@ class _Walk:
 def _settle(block: Block) -> None:
     """Reads the text of a block for codes, limits, level and type."""
     text = " ".join(part.strip() for part in block.text)
-    said = read_text(text)
+    said = read_meaning(text)
     if [code for code in block.codes if not code.reason] and [code for code in said.codes if code.reason is None]:
         said = Said(rest=text)
     for code in said.codes:

@@ -7,7 +7,10 @@ from typing import Literal
 from rowtag.core.codebook import Described
 from rowtag.core.errors import BadInput, Place, TooLarge
 from rowtag.core.names import key_of
-from rowtag.documents.table import Role, is_codebook, read_rows, roles_of
+from rowtag.documents.blocks import Row
+from rowtag.documents.layouts.tables import rows_read
+from rowtag.documents.settling import described, settled
+from rowtag.documents.table import Role, is_codebook, roles_of
 from rowtag.formats.intake import Opened
 from rowtag.formats.table import Settings
 
@@ -34,8 +37,9 @@ class VariableTable:
     def described(self) -> tuple[Described, ...]:
         """The variables that its rows describe."""
         roles = {role: at for at, role in enumerate(self.columns) if role}
-        found = read_rows(self.rows, roles, range(self.first_row, self.first_row + len(self.rows)))
-        return each_once(found)
+        rows = [Row(tuple(cells), number) for number, cells in enumerate(self.rows, self.first_row)]
+        entries = [settled(entry) for entry in rows_read(rows, roles, 0.95, "a row of a table with headings")]
+        return each_once([each for entry in entries for each in described(entry)])
 
 
 def describing_sheets(file: Opened) -> list[str | None]:

@@ -1,0 +1,244 @@
+"""Codes before their labels, with a sign or a word between: `1 = yes, 2 = no`, `'f': female`, `1 indicates that …`."""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from rowtag.documents.codes import LONGEST_LABEL
+from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, as_codes, closing, lead_before, opened
+from rowtag.documents.lines import words_in
+
+_WORD = r"[A-Za-z][A-Za-z0-9_.+]{0,11}"
+_VERB = (
+    r"\s+(?:means|stands for|denotes?|indicates?(?: that)?|represents?|equals|corresponds to|is|if|for|when|where)\s+"
+)
+_STARRED = r"\*?"
+_ANCHOR = re.compile(
+    rf"(?:^|(?<=[\s,;:(\[/.|<>?-]))[(\[]?(?:(?P<number>{NUMBER}(?:\s?-\s?\d+(?!\s*[-=]))?{_STARRED})|(?P<quoted>{QUOTED})|(?P<word>{_WORD}))[)\]]?"
+    rf"(?P<sep>\s*-?={{1,2}}>?\s*|\s*:\s*(?!\d\d\b|//)|\s+-{{1,2}}\s+|\)\s+|\.\s+=?\s*|{_VERB}|\s*,\s+|-\s+|\s+)(?=\S)",
+    re.I,
+)
+_TYPE_BEHIND = re.compile(r"[,;]\s*(?:numeric|integer|character|categorical|range|string|float|binary)\b", re.I)
+_SENTENCE = re.compile(r"(?<![A-Z]|\.)(?<!\b[a-z])(?<!etc)(?<!e\.g)(?<!i\.e)\.\s+(?=[A-Z\"“])|\.\s*//|\s//\s|\n\s*\n")
+_OTHER = re.compile(r"\b(?:missing(?: values?| codes?)?|range|valid|source|note)\s*:\s*", re.I)
+"""Words that begin something else of a variable."""
+_LIST_SIGN = re.compile(r"[,;./(\[|:]\s*(?:and\s+|or\s+|&\s*)?$|\b(?:and|or|vs\.?)\s+$|^\s*$|\n\s*$|\s{2,}$")
+
+
+_NO_CODES = frozenset(
+    words_in(
+        "min max minimum maximum range mean note notes see source type width missing code codes value values label format"
+        " units unit scale level levels question item valid coded categories example default"
+    )
+)
+"""Words that say what follows them, and are no codes."""
+_OF_MISSING = re.compile(r"\bmissing(?: values?| codes?)?\s*[:=]$", re.I)
+
+
+@dataclass(frozen=True)
+class _Anchor:
+    """A place where a code may stand with a sign behind it."""
+
+    start: int
+    label: int
+    code: str
+    kind: str
+    sign: str
+
+
+def see(text: str) -> Iterator[Found]:
+    """All lists of this hand."""
+    anchors = [_anchor(found) for found in _ANCHOR.finditer(text)]
+    at = 0
+    while at < len(anchors):
+        group = _group(text, anchors, at)
+        found = _listed(text, group) if group else None
+        if found is None:
+            at += 1
+            continue
+        yield found
+        while at < len(anchors) and anchors[at].start < found.end:
+            at += 1
+
+
+def _anchor(found: re.Match[str]) -> _Anchor:
+    kind = "number" if found["number"] else "quoted" if found["quoted"] else "word"
+    code = found["number"] or found["quoted"] or found["word"]
+    sep = found["sep"].strip()
+    sign = "=" if "=" in sep else sep[:1] if sep[:1] in (":", "-", ")", ".", ",") else "word" if sep else " "
+    label = found.end() - 4 if re.search(r"\sfor\s$", found["sep"]) else found.end()
+    return _Anchor(found.start(kind), label, code, kind, sign)
+
+
+def _group(text: str, anchors: list[_Anchor], at: int) -> list[_Anchor]:
+    """The places that go on the list that begins at one of them."""
+    first = anchors[at]
+    if not _may_begin(text, first):
+        return []
+    if "-" in first.code[1:] and any(
+        each.start == first.label and each.kind == "number" for each in anchors[at + 1 : at + 3]
+    ):
+        return []  # "1-3: 1 = white" says how far the codes go
+    group = [first]
+    for each in anchors[at + 1 :]:
+        if each.start < group[-1].label:
+            continue
+        if each.kind != first.kind and not (each.kind == "number" and first.kind == "quoted"):
+            continue
+        if each.start - group[-1].label > LONGEST_LABEL + 40:
+            break
+        if _goes_on(text, group, each):
+            group.append(each)
+    return group
+
+
+def _may_begin(text: str, first: _Anchor) -> bool:
+    if first.kind == "word" and (first.sign not in ("=", ":") or first.code.casefold() in _NO_CODES):
+        return False
+    if first.kind == "word" and not _LIST_SIGN.search(text[: first.start]) and not LEAD.search(text[: first.start]):
+        return False
+    if first.sign == "," and first.kind != "quoted":
+        return False
+    before = text[: first.start].rstrip()
+    return not before.endswith(("=", "<", ">", "+", "*", "$", "€", "£", "#")) and not _OF_MISSING.search(before[-20:])
+
+
+def _goes_on(text: str, group: list[_Anchor], each: _Anchor) -> bool:
+    """Whether a place is the next item: a new code, set off from the label before, that counts on or is set alike."""
+    first, last = group[0], group[-1]
+    if each.code in [one.code for one in group]:
+        return False
+    between = text[last.label : each.start]
+    if _OTHER.search(between):
+        return False
+    if not between.strip(" (["):
+        return False  # the label itself begins with a number
+    if between.count("(") > between.count(")") and not between.rstrip().endswith("("):
+        return False  # within a bracket of the label
+    set_off = bool(_LIST_SIGN.search(between))
+    counts = _counts_on(group, each)
+    if first.kind != "number":
+        return each.sign == first.sign and (set_off or (first.kind == "quoted" and first.sign == "="))
+    if first.sign == " " and each.sign == " ":
+        return counts and (set_off or _value(each.code) == (_value(last.code) or 0) + 1)
+    if each.sign == first.sign:
+        strong = first.sign in ("=", ":", "word")
+        return (set_off and (strong or counts)) or (
+            counts and strong and first.sign != "word" and not between.endswith("-")
+        )
+    if first.sign in ("=", ":", "word", "-") and each.sign in ("=", ":", "-", " ", ".", "word"):
+        return set_off and counts
+    return False
+
+
+def _counts_on(group: list[_Anchor], each: _Anchor) -> bool:
+    values = [_value(one.code) for one in group]
+    value = _value(each.code)
+    if value is None or values[-1] is None:
+        return False
+    step = 1 if len(values) < 2 or (values[-2] or 0) <= values[-1] else -1
+    if len(values) == 1:
+        return value in (values[-1] + 1, values[-1] - 1) or value > values[-1]
+    return value == values[-1] + step or (step > 0 and value > values[-1]) or value < 0
+
+
+def _value(code: str) -> float | None:
+    found = re.match(NUMBER, code)
+    return float(found[0]) if found else None
+
+
+def _listed(text: str, group: list[_Anchor]) -> Found | None:
+    """The list that some places make."""
+    first, last = group[0], group[-1]
+    if first.sign == " " and not _plain_list(text, group):
+        return None
+    if (
+        first.sign == "word"
+        and len(group) == 1
+        and first.label < len(text)
+        and "=" in text[first.label : first.label + 40]
+    ):
+        return None  # an equation
+    if (
+        first.sign in (".", ")", ",", "-", "word")
+        and len(group) < 2
+        and not (first.sign == "word" and _alone(text, first))
+    ):
+        return None
+    bracket = opened(text, first.start)
+    inside = bracket is not None and bracket >= first.start - 60
+    end = _end(text, last, inside)
+    pairs = [
+        (one.code, text[one.label : after.start if after else end].strip())
+        for one, after in zip(group, [*group[1:], None], strict=True)
+    ]
+    pairs = [
+        (code.rstrip("*"), _trimmed(label) + (" (missing)" if code.endswith("*") else "")) for code, label in pairs
+    ]
+    codes = as_codes(pairs)
+    if not codes or (first.kind == "word" and all(re.fullmatch(NUMBER, label) for _, label in pairs)):
+        return None
+    if first.kind == "word" and any(re.fullmatch(NUMBER, label) for _, label in pairs):
+        return None
+    if len(group) == 1 and (not _alone(text, first) or "=" in pairs[0][1]):
+        return None
+    start = bracket if inside and bracket is not None and not text[bracket + 1 : first.start].strip() else first.start
+    if inside and bracket is not None and LEAD.search(text[bracket + 1 : first.start]):
+        start = bracket
+    if inside and end < len(text) and text[end] in ")]" and start == bracket:
+        end += 1
+    return Found(lead_before(text, start), end, codes, sure=_sure(text, group, codes))
+
+
+def _plain_list(text: str, group: list[_Anchor]) -> bool:
+    """`1 male 2 female` is the whole of a text or stands behind a colon, and counts from nought or one."""
+    values = [_value(one.code) for one in group]
+    begins = not text[: group[0].start].strip() or text[: group[0].start].rstrip().endswith(
+        (":", "(", "\n", ";", "?", ".")
+    )
+    counting = values == [values[0] + n for n in range(len(values))] if values[0] is not None else False  # type: ignore[operator]
+    return len(group) >= 2 and begins and counting and values[0] in (0, 1)
+
+
+def _alone(text: str, first: _Anchor) -> bool:
+    """Whether one code alone may be declared here: at the beginning, in a bracket of its own, behind words that lead."""
+    before = text[: first.start].rstrip()
+    if first.kind != "number":
+        return first.sign == "=" and (not before or before.endswith("("))
+    led = bool(LEAD.search(text[: first.start]))
+    if first.sign == "word":
+        return not before or before.endswith(("(", ";")) or led
+    return first.sign in ("=", ":") and (not before or before[-1] in "([;,.:?-" or led)
+
+
+def _end(text: str, last: _Anchor, inside: bool) -> int:
+    """Where the last label ends."""
+    end = closing(text, last.label)
+    if not inside and end < len(text) and text[last.label : end].count("(") == 0:
+        end = end if opened(text, last.label) is not None else len(text)
+    body = text[last.label : end]
+    for pattern in (_TYPE_BEHIND, _SENTENCE, _OTHER):
+        if found := pattern.search(body):
+            body = body[: found.start()]
+    body = body.partition(";")[0]
+    return last.label + len(body)
+
+
+_LOOSE = re.compile(r"(?:[\s,;/|]|\b(?:and|or|vs\.?)$|[(\[]$)+$")
+
+
+def _trimmed(label: str) -> str:
+    label = " ".join(label.split())
+    while (shorter := _LOOSE.sub("", re.sub(r"(?:,|;|\s)\s*(?:and|or|&)$", "", label))) != label:
+        label = shorter
+    return re.sub(r"^(?:that|if|for)\s+(?=\S)", "", label) if label else label
+
+
+def _sure(text: str, group: list[_Anchor], codes: tuple[object, ...]) -> float:
+    sure = 0.7 if len(group) > 1 else 0.6
+    sure += 0.1 if group[0].sign in ("=", ":") else 0.0
+    values = [_value(one.code) for one in group]
+    if None not in values and len(values) > 1:
+        ordered = sorted(value for value in values if value is not None)
+        sure += 0.1 if ordered in (values, values[::-1]) or ordered[0] < 0 else 0.0
+    return min(sure + 0.02 * len(codes), 0.97)

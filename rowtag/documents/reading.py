@@ -1,0 +1,97 @@
+"""Reads a document: of all ways in which it may be set, the one that explains most of it."""
+
+from collections.abc import Collection, Sequence
+
+from rowtag.core.codebook import Described, Understood
+from rowtag.documents.blocks import Block
+from rowtag.documents.commands import blocks_of_commands, is_set_with_commands
+from rowtag.documents.layouts import alone, columns, questions, runin, tables, terms
+from rowtag.documents.layouts.entry import Entry
+from rowtag.documents.plain import blocks_of
+from rowtag.documents.scope import share
+from rowtag.documents.settling import described, settled
+from rowtag.documents.tolerant import read_document as read_lines
+
+LAYOUTS = (terms, tables, alone, runin, questions, columns)
+
+
+def read_document(text: str, known: Collection[str] = ()) -> Understood:
+    """What a document says of variables; `known` are names of the study at hand."""
+    commanded = is_set_with_commands(text)
+    blocks = blocks_of_commands(text) if commanded else blocks_of(text)
+    entries = _entries(_telling(blocks), known)
+    for entry in entries:
+        settled(entry)
+    share(entries, blocks)
+    found = _once([each for entry in entries for each in described(entry)])
+    if not (entries and commanded):
+        by_lines = read_lines(text, known)
+        within = {line for entry in entries for line in range(entry.lines[0] + 1, entry.lines[1] + 1)}
+        others = [each for each in by_lines.variables if each.lines[0] not in within]
+        if _worth(others, known) > 1.25 * _worth(found, known):
+            return by_lines
+    placed = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
+    said = [number for number, line in enumerate(text.split("\n"), 1) if line.strip()]
+    return Understood(found, unplaced=tuple(number for number in said if number not in placed))
+
+
+_ASIDE = frozenset(
+    ["usage", "examples", "example", "references", "source", "sources", "see also", "author", "authors", "arguments"]
+)
+_HERE = frozenset(["format", "variables", "columns", "contents", "codebook", "data dictionary", "fields"])
+
+
+def _telling(blocks: Sequence[Block]) -> list[Block]:
+    """The blocks of a document without those sections that are never about variables."""
+    out: list[Block] = []
+    aside = 0
+    for block in blocks:
+        if block.kind == "heading":
+            if aside and block.depth > aside:
+                continue
+            aside = block.depth if block.text.strip(" :").casefold() in _ASIDE else 0
+        if not aside:
+            out.append(block)
+    return out
+
+
+def _entries(blocks: Sequence[Block], known: Collection[str]) -> list[Entry]:
+    """The variables by the layout that tells most of them; other layouts add what stands elsewhere."""
+    found = [layout.see(blocks) for layout in LAYOUTS]
+    found.sort(key=lambda entries: -_entries_worth(entries, known))
+    out: list[Entry] = []
+    names: set[str] = set()
+    for entries in found:
+        placed = {line for entry in out for line in range(entry.lines[0], entry.lines[1] + 1)}
+        fresh = [entry for entry in entries if not names.intersection(entry.names) and entry.lines[0] not in placed]
+        if out and len(fresh) < 3:
+            continue
+        names.update(name for entry in fresh for name in entry.names)
+        out += fresh
+    return sorted(out, key=lambda entry: entry.lines)
+
+
+def _entries_worth(entries: Sequence[Entry], known: Collection[str]) -> float:
+    there = set(known)
+    return sum(entry.certainty * (2.0 if name in there else 1.0) for entry in entries for name in entry.names)
+
+
+def _worth(variables: Sequence[Described], known: Collection[str]) -> float:
+    """How much of a document descriptions explain: surely, with meanings and codes, of variables that are known."""
+    there = set(known)
+    worth = 0.0
+    for each in variables:
+        said = each.parts.model_fields_set
+        rich = 0.4 + 0.3 * bool(said & {"label", "question"}) + 0.3 * bool(said & {"codes", "missing", "limits"})
+        worth += each.certainty * rich * (2.0 if each.name in there else 1.0)
+    return worth
+
+
+def _once(found: Sequence[Described]) -> tuple[Described, ...]:
+    """Each variable once: the description that says most."""
+    best: dict[str, Described] = {}
+    for each in found:
+        there = best.get(each.name)
+        if there is None or len(each.parts.model_fields_set) > len(there.parts.model_fields_set):
+            best[each.name] = each
+    return tuple(best.values())

@@ -1,0 +1,145 @@
+"""Lists told once: which variables a list of codes reaches that stands apart from them."""
+
+import re
+from collections.abc import Sequence
+
+from rowtag.documents.blocks import Block, bare
+from rowtag.documents.codes import Code
+from rowtag.documents.heads import names_in
+from rowtag.documents.layouts.entry import REFERENCE, Entry, codes_in_rows
+from rowtag.documents.meaning import read_meaning
+
+_RANGE = re.compile(r"\b(?P<names>[^\W\d]\w*?\d+[a-z]?\s*(?:-|–|to|through|do|bis|à)\s*(?:[^\W\d]\w*?)?\d*[a-z]?)\b")
+_ALL = re.compile(
+    r"\b(?:all|every|each)\s+(?:of\s+the\s+)?(?:variables?|items?|questions?|columns?|statements?)\b", re.I
+)
+_BUT = re.compile(r"\bexcept(?:\s+for)?\s+(?P<names>[\w.,\s]+?)(?=[:;.]|\s\d)", re.I)
+_ITEMS = re.compile(r"\b(?:items?|statements?)\b", re.I)
+
+
+_TO = re.compile(r"\s*(?:–|to|through|do|bis|à)\s*")
+
+
+_FACTOR = re.compile(r"(?:an?\s+)?(?:ordered\s+)?(?:factor|variable)?(?:\s+with)?(?:\s+the)?", re.I)
+
+
+def share(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
+    """Gives entries the lists that are told for them elsewhere."""
+    _told_apart(entries, blocks)
+    _referred(entries)
+
+
+def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
+    inside = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
+    for at, block in enumerate(blocks):
+        if block.kind == "table":
+            for row in block.rows:
+                if sum(map(bool, row.cells)) == 1:
+                    _give_among(entries, "".join(row.cells))
+            continue
+        if block.kind not in ("text", "item", "heading") or block.line in inside:
+            continue
+        codes = list(read_meaning(bare(block.text).replace("\n", "  ")).codes)
+        below = blocks[at + 1] if at + 1 < len(blocks) else None
+        if len(codes) < 2 and below is not None and below.kind == "table" and below.line not in inside:
+            codes = codes_in_rows(below) or codes
+        text = bare(block.text)
+        if codes and not _give(entries, _named(entries, text), text, codes) and len(codes) > 1:
+            below = _below(entries, blocks, at)
+            _give(entries, below or (_items(entries) if _ITEMS.search(text) and len(codes) > 2 else []), text, codes)
+
+
+def _below(entries: Sequence[Entry], blocks: Sequence[Block], at: int) -> list[Entry]:
+    """The entries right below a block, up to the next heading or text, where none of them says its own codes."""
+    starts = {entry.lines[0]: entry for entry in entries}
+    below: list[Entry] = []
+    for block in blocks[at + 1 :]:
+        if block.kind == "heading" or (block.kind == "text" and block.line not in starts):
+            break
+        if block.line in starts:
+            below.append(starts[block.line])
+    stem = _stem(below[0].names[0]) if below else ""
+    family = [entry for entry in below if _stem(entry.names[0]) == stem]
+    below = family if stem and len(family) > 1 else below
+    return below if len(below) > 1 and not any(entry.codes or entry.limits for entry in below) else []
+
+
+def _stem(name: str) -> str:
+    """The part of a numbered name that its family has in common; nothing where it has no number."""
+    found = re.fullmatch(r"(.*?)\d+[a-z]?", name)
+    return found[1] if found else ""
+
+
+def _named(entries: Sequence[Entry], text: str) -> list[Entry]:
+    """The entries that a text names: by a range of their names, or as all of them."""
+    by_name = {name.casefold(): entry for entry in entries for name in entry.names}
+    names = [name for found in _RANGE.finditer(text) for name in names_in(_TO.sub("-", found["names"]))]
+    if names:
+        return [by_name[name.casefold()] for name in names if name.casefold() in by_name]
+    found = _ALL.search(text)
+    if found is None:
+        return []
+    return (_items(entries) or list(entries)) if _ITEMS.search(found[0]) else list(entries)
+
+
+def _give(entries: Sequence[Entry], reached: Sequence[Entry], text: str, codes: list[Code]) -> bool:
+    """Gives a list to some entries, unless a text excepts them; whether there are any."""
+    missing = all(code.reason for code in codes)
+    if missing and len({len(code.code or "") for code in codes}) > 1:
+        return True  # 9, 99, 999: which of them holds for which variable is not said
+    but = {name.casefold() for found in _BUT.finditer(text) for name in re.findall(r"[\w.]+", found["names"])}
+    for entry in entries:
+        if not any(each is entry for each in reached) or but.intersection(name.casefold() for name in entry.names):
+            continue
+        if missing:
+            keys = {code.key for code in entry.codes}
+            entry.codes += [code for code in codes if code.key not in keys]
+        elif not entry.codes and entry.limits is None:
+            entry.codes, entry.shared = list(codes), True
+    return bool(reached)
+
+
+def _give_among(entries: Sequence[Entry], text: str) -> None:
+    """Gives the one list that some of the entries named in a text have to the others among them."""
+    by_name = {name.casefold(): entry for entry in entries for name in entry.names}
+    for found in _RANGE.finditer(text):
+        named = [
+            by_name[name.casefold()] for name in names_in(_TO.sub("-", found["names"])) if name.casefold() in by_name
+        ]
+        having = [entry for entry in named if entry.codes]
+        if len(having) == 1:
+            for entry in named:
+                if not entry.codes and entry.limits is None:
+                    entry.codes, entry.shared = list(having[0].codes), True
+
+
+def _items(entries: Sequence[Entry]) -> list[Entry]:
+    """Entries whose names are numbered in families of three or more."""
+    families: dict[str, list[Entry]] = {}
+    for entry in entries:
+        if stem := _stem(entry.names[0]):
+            families.setdefault(stem, []).append(entry)
+    return [entry for family in families.values() if len(family) > 2 for entry in family]
+
+
+def _referred(entries: Sequence[Entry]) -> None:
+    """`the same levels as trace`, `see mode_m`: what was said there holds here."""
+    by_name = {name.casefold(): entry for entry in entries for name in entry.names}
+    for entry in entries:
+        texts = [*entry.texts, *(str(value) for value in entry.given.values())]
+        for text in texts:
+            found = REFERENCE.search(" ".join(bare(text).split()))
+            other = by_name.get(found["name"].casefold()) if found else None
+            if found and other is not None and other is not entry and not entry.codes and other.codes:
+                entry.codes, entry.shared = list(other.codes), True
+                _without_reference(entry, found[0])
+
+
+def _without_reference(entry: Entry, said: str) -> None:
+    for role in ("label", "question"):
+        value = entry.given.get(role)
+        if isinstance(value, str) and said in value:
+            before, _, behind = value.partition(said)
+            before = re.split(r"\s+-\s+|[,;(]", before)[0]
+            before = "" if _FACTOR.fullmatch(before.strip()) else before
+            entry.given[role] = (before or behind).strip(" ,;-.)")
