@@ -12,7 +12,6 @@ from dataclasses import dataclass
 
 from rowtag.documents.codes import NUMBERED, code_line
 from rowtag.documents.lines import Line, words_in
-from rowtag.documents.lists import read_text
 from rowtag.documents.meaning import read_meaning
 from rowtag.documents.saying import LEVELS, TYPES
 
@@ -209,7 +208,7 @@ def _separated(line: Line, nested: bool) -> Head | None:
     if (
         sign == "="
         and NUMBERED.match(found["rest"])
-        and not read_text(found["rest"]).codes
+        and not read_meaning(found["rest"]).codes
         and not read_meaning(found["rest"]).limits
     ):
         return None
@@ -360,7 +359,7 @@ def _worth(group: Sequence[Head], lines: Sequence[Line], known: Collection[str])
 
 def _coded_below(head: Head, lines: Sequence[Line]) -> bool:
     """Whether codes stand in the line of a head, or right beneath it."""
-    if read_text(head.rest).codes:
+    if read_meaning(head.rest).codes:
         return True
     for line in lines[head.line.number : head.line.number + 3]:
         if line.blank:

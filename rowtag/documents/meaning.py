@@ -75,17 +75,22 @@ def _without(text: str, found: list[Found]) -> str:
     return text
 
 
+_KINDS = (
+    "ordered|unordered|binary|dichotomous|categorical|nominal|ordinal|continuous|discrete|integer|numerical|logical"
+)
 _TYPES = (
-    r"(?:an?\s+)?(?:(?:ordered|unordered|binary|dichotomous|categorical|nominal|ordinal|continuous|discrete|integer|numerical|logical)\s+)*"
+    rf"(?:an?\s+)?(?:(?:{_KINDS})\s+)*"
     r"(?:numeric|integer|factor|numeric(?:al)? vector|character(?: vector| string)?|string|categorical|logical|binary"
-    r"|continuous|ordinal|nominal|dichotomous|factor variable|numeric variable|variable|vector)(?:\s+vector|\s+variable)?(?:\s+with(?:\s+\d+)?(?:\s+levels)?)?"
+    r"|continuous|ordinal|nominal|dichotomous|factor variable|numeric variable|variable|vector)"
+    r"(?:\s+vector|\s+variable)?(?:\s+with(?:\s+\d+)?(?:\s+levels)?)?"
 )
 _TYPE_AHEAD = re.compile(rf"^{_TYPES}\s*(?:[:–,-]|\bindicating\b|\bgiving\b|\bof\b|\bwith\b|$)\s*", re.I)
 _TYPE_BEHIND = re.compile(rf"(?:\s*[:;,(–-]\s*|\s+-\s+|(?<=\))\s+){_TYPES}\s*(?:\(?\s*¦\s*\)?)?\s*[.)]?\s*$", re.I)
 _TYPE_INSIDE = re.compile(rf"[,;]\s*{_TYPES}\s*(?=[,;]\s*(?:range|¦))", re.I)
 _HOLE = re.compile(r"[(\[\s,;:.]*¦[\s,;:.)\]]*$")
 _LEAD = re.compile(
-    r"(?:[.;,:]\s*|\b)(?:one of|coded(?: as)?|codes?|coding|(?:possible )?values?(?: are)?|on a scale(?: of| from)?|range:)\s*:?\s*$",
+    r"(?:[.;,:]\s*|\b)(?:one of|coded(?: as)?|codes?|coding|(?:possible )?values?(?: are)?|on a scale(?: of| from)?"
+    r"|range:)\s*:?\s*$",
     re.I,
 )
 _ASKED = re.compile(

@@ -8,12 +8,14 @@ from rowtag.core.tag import Reason
 _WORDS: dict[Reason, str] = {
     "refused": r"odmowa(?: odpowiedzi)?|(?:antwort )?verweigert|refus(?: de répondre)?|(?:je )?préfère ne pas répondre"
     r"|refus(?:ed|al|es)(?: to (?:answer|say))?|(?:i )?prefers? not to (?:say|answer)|declined(?: to answer)?",
-    "don't know": r"nie wiem|trudno powiedzieć|weiß nicht|(?:je )?ne sai[st] pas|(?:i )?(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown"
-    r"|not sure",
-    "not applicable": r"nie dotyczy|trifft nicht zu|entfällt|sans objet|ne s'applique pas|(?:not|in) ?applicable|inap(?:plicable)?\b.*|n/a|does not apply|filtered(?: out)?",
+    "don't know": r"nie wiem|trudno powiedzieć|weiß nicht|(?:je )?ne sai[st] pas"
+    r"|(?:i )?(?:do(?:es)?n'?t|do(?:es)? not|did(?: not|n'?t)|cannot|can't) (?:know|say)|dk|not known|unknown|not sure",
+    "not applicable": r"nie dotyczy|trifft nicht zu|entfällt|sans objet|ne s'applique pas"
+    r"|(?:not|in) ?applicable|inap(?:plicable)?\b.*|n/a|does not apply|filtered(?: out)?",
     "not asked": r"(?:was |were )?not asked|did(?: not|n'?t) ask|skipped|not administered",
-    "no answer": r"brak odpowiedzi|keine (?:angabe|antwort)|(?:sans|pas de) réponse|no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer"
-    r"|left (?:blank|empty)|blank|unanswered|nonresponse|non-response",
+    "no answer": r"brak odpowiedzi|keine (?:angabe|antwort)|(?:sans|pas de) réponse"
+    r"|no (?:answer|response|reply)|not (?:stated|answered|given)|did(?: not|n'?t) answer|left (?:blank|empty)"
+    r"|blank|unanswered|nonresponse|non-response",
     "other": r"(?:system )?missing(?: values?| data)?|na|not (?:available|recorded|ascertained|observed|coded)|no data"
     r"|invalid",
 }

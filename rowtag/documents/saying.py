@@ -9,7 +9,7 @@ from typing import Any
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.tag import MOST_LABEL, MOST_TEXT, CodeLine, Level, Limits, MissingLine, Parts, Type, can_end
 from rowtag.documents.codes import NUMBERED, Code
-from rowtag.documents.lists import Said
+from rowtag.documents.hands.found import Said
 from rowtag.documents.reasons import missing_reason
 
 LEVELS: dict[str, Level] = {

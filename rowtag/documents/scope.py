@@ -45,8 +45,8 @@ def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
             codes = codes_in_rows(below) or codes
         text = bare(block.text)
         if codes and not _give(entries, _named(entries, text), text, codes) and len(codes) > 1:
-            below = _below(entries, blocks, at)
-            _give(entries, below or (_items(entries) if _ITEMS.search(text) and len(codes) > 2 else []), text, codes)
+            under = _below(entries, blocks, at)
+            _give(entries, under or (_items(entries) if _ITEMS.search(text) and len(codes) > 2 else []), text, codes)
 
 
 def _below(entries: Sequence[Entry], blocks: Sequence[Block], at: int) -> list[Entry]:

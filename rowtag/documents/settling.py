@@ -102,7 +102,7 @@ def _cell(entry: Entry, role: str, text: str) -> None:
     ):
         _add(entry, [Code("", code=part.strip()) for part in parts])
         return
-    bounds = [found for part in parts if (found := _only_bounds(part))]
+    bounds = [told for part in parts if (told := _only_bounds(part))]
     if bounds and role != "note":
         entry.limits = entry.limits or bounds[0]
         parts = [part for part in parts if not _only_bounds(part)]

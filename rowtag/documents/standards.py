@@ -9,7 +9,7 @@ from xml.etree import ElementTree
 from rowtag.core.codebook import Described
 from rowtag.core.errors import Place, UnreadableFile
 from rowtag.documents.codes import Code
-from rowtag.documents.lists import Said
+from rowtag.documents.hands.found import Said
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.saying import parts_from, said_level, said_type
 from rowtag.formats.sheetxml import DAMAGED, read_xml

@@ -11,14 +11,17 @@ from itertools import groupby, pairwise
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.propose.orders import is_band
 from rowtag.core.tag import Level, Parts, Type
+from rowtag.documents.blocks import Row
 from rowtag.documents.codes import NUMBER, NUMBERED, Code, code_line
+from rowtag.documents.hands.found import Said
 from rowtag.documents.heads import Head, heads_of
+from rowtag.documents.layouts.tables import rows_read
 from rowtag.documents.lines import Line, lines_of
-from rowtag.documents.lists import Said, read_text
 from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.saying import LEVELS, TYPES, parts_from, said_level, said_type
-from rowtag.documents.table import Role, is_codebook, read_rows, roles_of
+from rowtag.documents.settling import described, settled
+from rowtag.documents.table import Role, is_codebook, roles_of
 
 _KEY = re.compile(
     r"^(?P<key>type|label|question|range|valid range|limits|missing(?: values?| codes?| data)?|level"
@@ -75,7 +78,9 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     for line in lines:
         if line.number in tables:
             rows, roles, numbers = tables[line.number]
-            found += read_rows(rows, roles, numbers)
+            set_out = [Row(tuple(cells), number) for number, cells in zip(numbers, rows, strict=True)]
+            entries = rows_read(set_out, roles, 0.95, "a row of a table with headings")
+            found += [each for entry in entries for each in described(settled(entry))]
             walk.placed |= {line.number, *numbers}
             walk.current = None
         elif line.number in walk.placed:
@@ -189,7 +194,7 @@ def _takes_keys(block: Block, line: Line, inner: bool) -> bool:
 
 def _takes_codes(block: Block, line: Line, inner: bool, in_list: bool) -> bool | None:
     """Takes a line of one code or several; None where that is not told by its codes."""
-    listed = read_text(line.text) if _MAY_LIST.search(line.plain) else Said(line.text)
+    listed = read_meaning(line.text) if _MAY_LIST.search(line.plain) else Said(line.text)
     several = len(listed.codes) > 1 and not listed.rest
     apart = several and (not block.codes or all(code.reason or missing_reason(code.label)[0] for code in listed.codes))
     if (inner or not block.ended) and not apart:
@@ -311,7 +316,7 @@ def _scale(line: Line, before: Scale | None, above: Line | None) -> Scale | None
 
     One code a line begins a scale too where it is set with "=", as far in as the line `above` that it belongs to.
     """
-    said = read_text(line.text)
+    said = read_meaning(line.text)
     if len(said.codes) > 1:
         if before is not None and not before.users:
             before.goes_on(said.codes, line.number)
@@ -363,7 +368,7 @@ class _Walk:
         block = self.current
         if block is not None and line.blank:
             block.parted = True
-            block.ended = block.ended or bool(block.codes) or bool(read_text(" ".join(block.text)).codes)
+            block.ended = block.ended or bool(block.codes) or bool(read_meaning(" ".join(block.text)).codes)
 
     def leave(self, line: Line) -> None:
         """A line of no variable: it may state a scale, and parts the variable above it from what follows."""
@@ -427,15 +432,15 @@ def _keyed(block: Block, key: str, value: str) -> None:
     if key in ("label", "meaning", "description") and not block.text[0]:
         block.text = [value]
     elif key in ("values", "value", "codes", "code", "coding", "categories"):
-        said, single = read_text(value), code_line(value)
+        said, single = read_meaning(value), code_line(value)
         if not said.codes and single and NUMBERED.match(single[0].code or ""):
             said = Said(codes=[single[0]])
         block.codes = [code for code in said.codes if code.key not in {each.key for each in block.codes}] + block.codes
         block.limits = block.limits or said.limits
     elif key in ("range", "valid", "limits"):
-        block.limits = read_text(f"range: {value}").limits or block.limits
+        block.limits = read_meaning(f"range: {value}").limits or block.limits
     elif key == "missing":
-        said = read_text(value)
+        said = read_meaning(value)
         codes = said.codes or [
             Code("", code=code, reason="other") for code in re.findall(rf"(?<![\w.]){NUMBER}", value)
         ]

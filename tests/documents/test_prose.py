@@ -5,7 +5,7 @@ import pytest
 from rowtag.demo.generator import questionnaire
 from rowtag.demo.questions import QUESTIONS
 from rowtag.documents.codes import code_line
-from rowtag.documents.lists import read_text
+from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.tolerant import read_document
 from tools.codebooks import KINDS, REPORT, documents, report, score
@@ -40,14 +40,14 @@ NONE_THERE = [
 @pytest.mark.parametrize(("text", "rest", "codes"), LISTS)
 def test_lists_within_a_text(text: str, rest: str, codes: list[tuple[str, str]]) -> None:
     """Lists are found as people write them, and what stands before them stays."""
-    said = read_text(text)
+    said = read_meaning(text)
     assert ([(each.code, each.label) for each in said.codes], said.rest) == (codes, rest)
 
 
 @pytest.mark.parametrize("text", NONE_THERE)
 def test_no_code_is_made_up(text: str) -> None:
     """Numbers, ratios, times, dates and enumerations in prose are no codes, and the text stays as it was."""
-    assert not read_text(text).codes
+    assert not read_meaning(text).codes
 
 
 @pytest.mark.parametrize(
@@ -60,7 +60,7 @@ def test_no_code_is_made_up(text: str) -> None:
 )  # fmt: skip
 def test_limits_said_in_passing(text: str, expected: tuple[str, str] | None) -> None:
     """Bounds are found where they are said to be some."""
-    assert read_text(text).limits == expected
+    assert read_meaning(text).limits == expected
 
 
 @pytest.mark.parametrize(

@@ -2,7 +2,7 @@
 
 
 def counted(number: int, kind: str) -> str:
-    """A number as a list writes it: `kind` is decimal, decimalZero, lowerLetter, upperLetter, lowerRoman or upperRoman."""
+    """A number as a list writes it; `kind` is decimal, decimalZero, or lower or upper with Letter or Roman behind."""
     if kind in ("lowerLetter", "upperLetter"):
         letter = chr(ord("a") + (number - 1) % 26) * ((number - 1) // 26 + 1)
         return letter.upper() if kind == "upperLetter" else letter

@@ -13,7 +13,7 @@ MOST_XML = 64 << 20
 
 
 def part_of(path: Path, name: str, part: str) -> etree._Element | None:
-    """A part of a packed document as XML; None where it has no such part. Raises UnreadableFile or TooLarge."""
+    """A part of a packed document as XML; None where there is no such part. Raises UnreadableFile or TooLarge."""
     try:
         with zipfile.ZipFile(path) as archive:
             try:
@@ -22,7 +22,7 @@ def part_of(path: Path, name: str, part: str) -> etree._Element | None:
                 return None
             if size > MOST_XML:
                 raise TooLarge(
-                    f"The text of the document would unpack to {megabytes(size)}; up to {megabytes(MOST_XML)} are read.",
+                    f"The document would unpack to {megabytes(size)}; up to {megabytes(MOST_XML)} are read.",
                     remedy="Save the part that describes the variables as a document of its own.",
                     where=Place(name),
                 )

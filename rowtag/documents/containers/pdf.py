@@ -134,18 +134,15 @@ def _tables(page: Any) -> list[Any]:
     if shapes and not upright:
         ends, count = shapes.most_common(1)[0]
         if count > 2:
-            found: list[Any] = page.find_tables(
-                {"vertical_strategy": "explicit", "explicit_vertical_lines": list(ends), "horizontal_strategy": "lines"}
-            )
-            return found
-    found = page.find_tables()
-    return found
+            told = {"vertical_strategy": "explicit", "explicit_vertical_lines": list(ends)}
+            return list(page.find_tables({**told, "horizontal_strategy": "lines"}))
+    return list(page.find_tables())
 
 
 def _spans(page: Any, box: tuple[float, float, float, float]) -> bool:
     """Whether a row is set on one ground from its begin to its end: a heading within a table."""
     return any(
-        abs(rect["x0"] - box[0]) < 3
+        bool(abs(rect["x0"] - box[0]) < 3)
         and abs(rect["x1"] - box[2]) < 3
         and abs(rect["top"] - box[1]) < 3
         and abs(rect["bottom"] - box[3]) < 3
@@ -256,7 +253,7 @@ def _goes_on(held: Sequence[_Line], line: _Line, right: float) -> bool:
     close = line.top - last.bottom < 0.75 * last.size and abs(line.size - last.size) < 1.0
     if not close or _BEGINS.match(line.text):
         return False
-    bold_differs = bool(line.bold) and not (last.bold == last.text)
+    bold_differs = bool(line.bold) and last.bold != last.text
     if bold_differs and line.bold != line.text:
         return False
     if (line.bold == line.text) != (last.bold == last.text):
@@ -293,6 +290,3 @@ def _together(text: str, more: str) -> str:
     if re.search(r"[^\W\d]-$", text) and more[:1].islower() and not re.search(r"\s(?:\w+)-$", text[-3:]):
         return text[:-1] + more
     return f"{text} {more}"
-
-
-__all__ = ["MOST_PAGES", "text_of_pdf"]

@@ -15,7 +15,7 @@ def text_of_rich(path: Path, name: str) -> str:
     if not data.lstrip()[: len(_OPENS)] == _OPENS:
         raise UnreadableFile("This is no rich text.", remedy="Save it as .rtf or .docx again.", where=Place(name))
     try:
-        text = rtf_to_text(data.decode("latin-1"), encoding="cp1252", errors="replace")
+        text: str = rtf_to_text(data.decode("latin-1"), encoding="cp1252", errors="replace")  # type: ignore[no-untyped-call]
     except (ValueError, LookupError, IndexError, KeyError, RecursionError) as error:
         raise UnreadableFile(
             "The document is damaged.", remedy="Open it where it was made, and save it again.", where=Place(name)

@@ -7,12 +7,18 @@ import lxml.html
 from lxml.html import HtmlElement
 
 from rowtag.documents.containers.neutral import Neutral, one_line
+from rowtag.documents.lines import words_in
 
-_SKIPPED = frozenset(["script", "style", "nav", "head", "template", "noscript", "svg", "button", "iframe", "object"])
-_BLOCKS = frozenset(
-    ["p", "div", "section", "article", "main", "form", "fieldset", "legend", "ul", "ol", "li", "dl", "dt", "dd", "table",
-     "h1", "h2", "h3", "h4", "h5", "h6", "pre", "blockquote", "body", "header", "footer", "figure", "figcaption", "address", "details", "summary"]
-)  # fmt: skip
+_SKIPPED = frozenset(words_in("script style nav head template noscript svg button iframe object"))
+_HEADINGS = frozenset(f"h{level}" for level in range(1, 7))
+_BLOCKS = _HEADINGS | frozenset(
+    words_in(
+        """
+        p div section article main form fieldset legend ul ol li dl dt dd table pre blockquote body header footer
+        figure figcaption address details summary
+        """
+    )
+)
 _CODE = frozenset(["code", "tt", "kbd", "samp", "var"])
 _FIELDS = frozenset(["input", "select", "textarea"])
 
@@ -58,7 +64,7 @@ def _flush(running: list[str], out: Neutral, depth: int) -> None:
 
 def _block(node: HtmlElement, out: Neutral, depth: int) -> None:
     tag = node.tag
-    if tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
+    if tag in _HEADINGS:
         out.heading(int(tag[1]), _inline(node))
     elif tag in ("ul", "ol"):
         for number, item in enumerate(node.findall("li"), int(node.get("start") or 1) if tag == "ol" else 0):
@@ -155,7 +161,7 @@ class _Fields:
         seen: set[str] = set()
         fields = {id(field): field for field in self._form.iter(*_FIELDS)}
         for node in self._form.iter():
-            if node.tag in ("h1", "h2", "h3", "h4", "h5", "h6"):
+            if node.tag in _HEADINGS:
                 out.heading(int(node.tag[1]), _inline(node))
             elif id(node) in fields and node.get("type") not in ("hidden", "submit", "button", "reset", "image"):
                 name = node.get("name") or node.get("id") or ""

@@ -1,11 +1,11 @@
-"""Labels before their codes, or both ways in one list: `no (0) vs. yes (1)`, `none = 0; some = 1`, `out = 1; 0 = in`."""
+"""Labels before their codes, or both ways in one list: `no (0) vs. yes (1)`, `none = 0; some = 1`, `a = 1; 0 = b`."""
 
 import re
 from collections.abc import Iterator
 
 from rowtag.documents.hands.found import NUMBER, Found, as_codes, lead_before
 
-_PART = re.compile(r"\s*(?:[,;]|\bvs\.?|\bversus\b|\bor\b|\band\b|/)\s*")
+_PART = re.compile(r"\s{2,}|\t|\s*(?:[,;]|\bvs\.?|\bversus\b|\bor\b|\band\b|/)\s*")
 _FORWARDS = re.compile(rf"(?P<code>{NUMBER})\s*=\s*(?P<label>\D.{{0,80}})", re.S)
 _BACKWARDS = re.compile(
     rf"(?P<label>[^\d=(]?[^=()]{{0,80}}?)\s*(?:=\s*(?P<code>{NUMBER})|\((?P<inner>{NUMBER})\))\.?", re.S

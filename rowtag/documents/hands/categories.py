@@ -4,10 +4,9 @@ import re
 from collections.abc import Iterator
 
 from rowtag.documents.codes import Code, tidied
-from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, as_codes, lead_before, unquoted
+from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, lead_before, unquoted
 
 _ONE = rf"(?:{QUOTED})"
-_ASIDE = r"(?:\s*\((?P<{0}>[^()]{{1,80}})\))?"
 _RUN = re.compile(
     rf"(?:c\()?{_ONE}(?:\s*\([^()]{{1,80}}\))?"
     rf"(?:(?:\s*[,;/<]\s*|\s+|(?<=`)(?=`))(?:(?:and|or|vs\.?|<)\s+)?(?:(?:…|\.\.\.|`?\.\.\.`?)\s*[,<]?\s*)?{_ONE}(?:\s*\([^()]{{1,80}}\))?)+\)?`?"
@@ -17,7 +16,8 @@ _MEANING = re.compile(
     r"\s*,?\s*(?:representing|for|standing for|meaning|denoting|respectively)\s*:?\s*(?P<labels>[^.;]+)", re.I
 )
 _LEVELS = re.compile(
-    r"(?:levels|categories|factor|values|grouped as|one of)\s*(?:of|are|:)?\s*(?P<words>[^.;()`\"]{3,200}?)(?=[.;)]|$|\s+-\s)",
+    r"(?:levels|categories|values|grouped as|one of)\s*(?:of|are|:)?\s*"
+    r"(?P<words>[^.;()`\"]{3,200}?)(?=[.;)]|$|\s+-\s)",
     re.I,
 )
 _TWO = re.compile(
@@ -92,6 +92,3 @@ def _bare(text: str, start: int, end: int, pairs: list[tuple[str, str]], sure: f
     elif text[end : end + 1] == ")" and begin and text[begin - 1] == "(":
         begin, end = begin - 1, end + 1
     return Found(begin, end, codes, sure=sure)
-
-
-__all__ = ["as_codes", "see"]

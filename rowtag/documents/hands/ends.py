@@ -7,10 +7,12 @@ from rowtag.documents.hands.found import NUMBER, Found, as_codes
 
 _TO = r"(?:to|-+|…|\.\.\.|through|until|,?\s*\.\.\.?,?|;\s*and|,?\s+and)"
 _SHORT = r"[A-Za-z][^(),;:=\n]{1,50}?"
+_WORDS = r"[A-Za-z][\w ]{1,40}"
+_LOW = rf"\((?P<x>[^()]{{1,80}})\)|=\s*(?P<x2>[^,;()=\n]{{1,80}}?)|,\s*(?P<x3>{_SHORT}),|\s(?P<x4>{_WORDS}?)"
+_HIGH = rf"\((?P<y>[^()]{{1,80}})\)|=\s*(?P<y2>[^,;()=\n]{{1,80}})|,\s*(?P<y3>{_SHORT})(?=[.,;?)]|$)|\s(?P<y4>{_WORDS})"
 _ENDS = re.compile(
     rf"(?:\b(?:on )?(?:a )?(?:scale )?(?:of |from )|[(\[,;:]?\s*)"
-    rf"(?P<a>{NUMBER})\s*(?:\((?P<x>[^()]{{1,80}})\)|=\s*(?P<x2>[^,;()=\n]{{1,80}}?)|,\s*(?P<x3>{_SHORT}),|\s(?P<x4>[A-Za-z][\w ]{{1,40}}?))\s*{_TO}\s*"
-    rf"(?P<b>{NUMBER})\s*(?:\((?P<y>[^()]{{1,80}})\)|=\s*(?P<y2>[^,;()=\n]{{1,80}})|,\s*(?P<y3>{_SHORT})(?=[.,;?)]|$)|\s(?P<y4>[A-Za-z][\w ]{{1,40}}))",
+    rf"(?P<a>{NUMBER})\s*(?:{_LOW})\s*{_TO}\s*(?P<b>{NUMBER})\s*(?:{_HIGH})",
     re.I,
 )
 _WORD_ENDS = re.compile(
@@ -18,9 +20,10 @@ _WORD_ENDS = re.compile(
     rf"(?P<y>{_SHORT})\s*\((?P<b>{NUMBER})\)",
     re.I,
 )
+_QUOTE = r"(?:`|'|\"|‘|“|’|”)?"
 _MEANT = re.compile(
     rf"(?P<a>{NUMBER})`?\s*(?:-|:|to)\s*`?(?P<b>{NUMBER})`?,?\s*(?:with meanings? (?:of )?|ranging from |from )"
-    r"(?:`|'|\"|‘|“)?(?P<x>[A-Za-z][\w ]{1,40}?)(?:`|'|\"|’|”)? to (?:`|'|\"|‘|“)?(?P<y>[A-Za-z][\w ]{1,40}?)(?:`|'|\"|’|”|\.|,|;|$)"
+    rf"{_QUOTE}(?P<x>{_WORDS}?){_QUOTE} to {_QUOTE}(?P<y>{_WORDS}?)(?:`|'|\"|’|”|\.|,|;|$)"
 )
 _ZIP = re.compile(
     r"(?:^|(?<=[\s(:;,]))(?P<codes>[^\s/=()]{1,12}(?:/[^\s/=()]{1,12})+)\s*=\s*"
@@ -34,22 +37,27 @@ def see(text: str) -> Iterator[Found]:
     for found in _ENDS.finditer(text):
         x = next(name for name in ("x", "x2", "x3", "x4") if found[name])
         y = next(name for name in ("y", "y2", "y3", "y4") if found[name])
-        codes = as_codes([(found["a"], found[x]), (found["b"], found[y])])
-        if codes and float(found["b"]) - float(found["a"]) >= 2:
-            told = x in ("x", "x2") and y in ("y", "y2")
-            yield Found(found.start(), found.end(), codes, sure=0.985 if told else 0.6, ends_only=True)
-    for found in (*_WORD_ENDS.finditer(text), *_MEANT.finditer(text)):
-        codes = as_codes([(found["a"], found["x"]), (found["b"], found["y"])])
-        if codes and float(found["b"]) - float(found["a"]) >= 2:
-            yield Found(found.start(), found.end(), codes, sure=0.9, ends_only=True)
+        told = x in ("x", "x2") and y in ("y", "y2")
+        yield from _ends(found, found[x], found[y], 0.985 if told else 0.6)
+    for pattern in (_WORD_ENDS, _MEANT):
+        for found in pattern.finditer(text):
+            yield from _ends(found, found["x"], found["y"], 0.9)
     for found in _ZIP.finditer(text):
-        codes, labels = found["codes"].split("/"), found["labels"].split("/")
-        if len(codes) == len(labels) and (pairs := as_codes(list(zip(codes, labels, strict=True)))):
-            yield Found(found.start(), found.end(), pairs, sure=0.95)
+        yield from _all(found, found["codes"].split("/"), found["labels"].split("/"))
     for found in _SPAN.finditer(text):
         first, last = int(found["a"]), int(found["b"])
         words = [word for word in re.split(r",|;|/", found["words"]) if word.strip()]
-        if last - first + 1 == len(words) >= 2 and (
-            pairs := as_codes([(str(first + n), w) for n, w in enumerate(words)])
-        ):
-            yield Found(found.start(), found.end(), pairs, sure=0.95)
+        if last - first + 1 == len(words) >= 2:
+            yield from _all(found, [str(first + n) for n in range(len(words))], words)
+
+
+def _ends(found: re.Match[str], low: str, high: str, sure: float) -> Iterator[Found]:
+    codes = as_codes([(found["a"], low), (found["b"], high)])
+    if codes and float(found["b"]) - float(found["a"]) >= 2:
+        yield Found(found.start(), found.end(), codes, sure=sure, ends_only=True)
+
+
+def _all(found: re.Match[str], codes: list[str], labels: list[str]) -> Iterator[Found]:
+    pairs = as_codes(list(zip(codes, labels, strict=True))) if len(codes) == len(labels) else ()
+    if pairs:
+        yield Found(found.start(), found.end(), pairs, sure=0.95)

@@ -50,7 +50,8 @@ LEAD = re.compile(
     r"(?:with (?:the )?(?:following )?(?:\w+ )?(?:levels?|categories|values|codes)(?: of)?|"
     r"levels?|categories|(?:possible |allowed |valid |posible )?values?(?: are| is| in)?|"
     r"(?:which is |is |are |was |were )?coded(?: as)?|codes?(?: are)?|coding|for which|"
-    r"taking (?:the )?values?|one of|either|answers?|responses?|options?|where)|(?:(?<=[,:(-] )|^)factor|range\s*:|categorical)\s*:?\s*$",
+    r"taking (?:the )?values?|one of|either|answers?|responses?|options?|where)"
+    r"|(?:(?<=[,:(-] )|^)factor|range\s*:|categorical)\s*:?\s*$",
     re.I,
 )
 """Words that lead over to a list and belong to it."""

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from rowtag.documents.hands.found import NUMBER, Found, as_codes
 
 _IF = re.compile(
-    rf"^(?:dummy(?: variable)?|indicator|binary)?[,:]?\s*(?:=|equals?|equal to|is|takes? (?:the )?value)\s*(?P<code>{NUMBER})\s*"
+    r"^(?:dummy(?: variable)?|indicator|binary)?[,:]?\s*(?:=|equals?|equal to|is|takes? (?:the )?value)\s*"
+    rf"(?P<code>{NUMBER})\s*"
     r"(?:,?\s*(?P<if>if|when|for|where)\s+)(?P<label>[^;\n]{1,120}?)"
     r"(?:[,;]\s*(?:and\s+)?(?:=\s*)?(?P<other>\d)\s*(?P<else>otherwise|if not|else))?\.?$",
     re.I,
@@ -37,6 +38,5 @@ def see(text: str) -> Iterator[Found]:
             pairs.append((found["other"], found["else"]))
         if codes := as_codes(pairs):
             yield Found(0, len(text), codes, sure=0.9)
-    if found := _BACK.search(text):
-        if codes := as_codes([(found["code"], found["label"])]):
-            yield Found(found.start(), found.end(), codes, sure=0.62)
+    if (found := _BACK.search(text)) and (codes := as_codes([(found["code"], found["label"])])):
+        yield Found(found.start(), found.end(), codes, sure=0.62)

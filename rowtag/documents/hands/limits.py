@@ -3,12 +3,13 @@
 import re
 from collections.abc import Iterator
 
-from rowtag.documents.hands.found import NUMBER, Found
+from rowtag.documents.hands.found import Found
 
 _N = r"-?\d{1,9}(?:[.,]\d+)?"
 _TO = r"(?:-+|–|to(?: at most)?|and|\.\.+|…|::?|through|bis|und|à|et|do|a)"
 _SAID = re.compile(
-    r"[(\[,;:.]?\s*(?:(?:(?:valid |possible |admissible )?(?<!normal )(?:range|values?|limits|scale)(?: of numbers)?(?: is| are)?\s*[:=]?\s*(?:from\s+)?)"
+    r"[(\[,;:.]?\s*(?:(?:(?:valid |possible |admissible )?(?<!normal )(?:range|values?|limits|scale)(?: of numbers)?"
+    r"(?: is| are)?\s*[:=]?\s*(?:from\s+)?)"
     rf"|(?<!rate is )\b(?:ranging |ranges )?(?:from|between|od|von|zwischen|entre)\s+|\bmin(?:imum)?\s*[:=]?\s*)"
     rf"(?P<a>{_N})\s*(?:{_TO}|,?\s*max(?:imum)?\s*[:=]?)\s*(?P<b>{_N})(?![\d/]|\s*[=%(]|-\d)(?P<unit>\s*(?:[a-z%€$]+\b)?)\s*[)\]]?",
     re.I,
@@ -36,6 +37,3 @@ def see(text: str) -> Iterator[Found]:
 def _year_span(low: str, high: str, text: str) -> bool:
     """Whether this is when something happened, not how far a value may go."""
     return all(re.fullmatch(r"(?:19|20)\d\d", end) for end in (low, high)) and "year" not in text.lower()
-
-
-__all__ = ["NUMBER", "see"]

@@ -1,4 +1,4 @@
-"""Missing codes told in words: `99 = missing`, `8 and 9 are missing`, `missing: 9999`, `9, 99 represent missing values`."""
+"""Missing codes told in words: `99 = missing`, `8 and 9 are missing`, `missing: 9999`, `missing: 8 = refused`."""
 
 import re
 from collections.abc import Iterator
@@ -20,7 +20,8 @@ _BEHIND = re.compile(
 
 
 _LISTED = re.compile(
-    rf"\bmissing(?: values?| codes?)?\s*[:=]\s*(?P<list>{NUMBER}\s*[=:]\s*[^.;=]+(?:[;,]\s*{NUMBER}\s*[=:]\s*[^.;=]+)*)\.?",
+    rf"\bmissing(?: values?| codes?)?\s*[:=]\s*"
+    rf"(?P<list>{NUMBER}\s*[=:]\s*[^.;=]+(?:[;,]\s*{NUMBER}\s*[=:]\s*[^.;=]+)*)\.?",
     re.I,
 )
 _ITEM = re.compile(rf"(?P<code>{NUMBER})\s*[=:]\s*(?P<label>[^;=]+?)\s*(?=;|,\s*{NUMBER}\s*[=:]|$)")
@@ -41,5 +42,6 @@ def see(text: str) -> Iterator[Found]:
             if word and reason is None:
                 continue
             label = word if word and not word.lower().startswith(("missing", "na")) else ""
-            codes = [Code(label, code=code, reason=reason or "other") for code in re.findall(NUMBER, found["codes"])]
-            yield Found(found.start(), found.end(), tuple(codes), sure=0.75)
+            several = re.findall(NUMBER, found["codes"])
+            told = tuple(Code(label, code=code, reason=reason or "other") for code in several)
+            yield Found(found.start(), found.end(), told, sure=0.75)

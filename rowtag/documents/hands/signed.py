@@ -27,8 +27,10 @@ _LIST_SIGN = re.compile(r"[,;./(\[|:]\s*(?:and\s+|or\s+|&\s*)?$|\b(?:and|or|vs\.
 
 _NO_CODES = frozenset(
     words_in(
-        "min max minimum maximum range mean note notes see source type width missing code codes value values label format"
-        " units unit scale level levels question item valid coded categories example default"
+        """
+        min max minimum maximum range mean note notes see source type width missing code codes value values label format
+        units unit scale level levels question item valid coded categories example default
+        """
     )
 )
 """Words that say what follows them, and are no codes."""
@@ -100,6 +102,11 @@ def _may_begin(text: str, first: _Anchor) -> bool:
     if first.sign == "," and first.kind != "quoted":
         return False
     before = text[: first.start].rstrip()
+    if first.sign == "word":
+        enclosed = text[first.start + len(first.code) : first.start + len(first.code) + 1] in (")", "]")
+        opens = not before or before[-1] in "([.;:,?!"
+        if enclosed or not (opens or LEAD.search(text[: first.start])):
+            return False  # "used (1) for dances" numbers something
     return not before.endswith(("=", "<", ">", "+", "*", "$", "€", "£", "#")) and not _OF_MISSING.search(before[-20:])
 
 
@@ -196,19 +203,20 @@ def _plain_list(text: str, group: list[_Anchor]) -> bool:
     begins = not text[: group[0].start].strip() or text[: group[0].start].rstrip().endswith(
         (":", "(", "\n", ";", "?", ".")
     )
-    counting = values == [values[0] + n for n in range(len(values))] if values[0] is not None else False  # type: ignore[operator]
+    counting = values == [values[0] + n for n in range(len(values))] if values[0] is not None else False
     return len(group) >= 2 and begins and counting and values[0] in (0, 1)
 
 
 def _alone(text: str, first: _Anchor) -> bool:
-    """Whether one code alone may be declared here: at the beginning, in a bracket of its own, behind words that lead."""
+    """Whether one code alone may be declared here: at the begin, in a bracket of its own, behind words that lead."""
     before = text[: first.start].rstrip()
     if first.kind != "number":
         return first.sign == "=" and (not before or before.endswith("("))
     led = bool(LEAD.search(text[: first.start]))
     if first.sign == "word":
         return not before or before.endswith(("(", ";")) or led
-    return first.sign in ("=", ":") and (not before or before[-1] in "([;,.:?-" or led)
+    worded = bool(re.match(r"[^\W\d]", text[first.label :])) or not before
+    return first.sign in ("=", ":") and worded and (not before or before[-1] in "([;,.:?-" or led)
 
 
 def _end(text: str, last: _Anchor, inside: bool) -> int:

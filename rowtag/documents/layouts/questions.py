@@ -5,6 +5,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
+from rowtag.core.tag import Reason
 from rowtag.documents.blocks import Block, Row, bare
 from rowtag.documents.codes import Code
 from rowtag.documents.hands import limits
@@ -20,18 +21,21 @@ _BEGIN = re.compile(r"^(?P<mark>[A-Za-z]{0,3}?\d{1,3}[a-z]?(?:[.:)]|(?=\t)))\s+(
 _NAMED = re.compile(r"\s*\[(?P<name>[^\W\d]\w{0,40})\]\s*$")
 _CODE_BEHIND = re.compile(r"^(?P<label>.*?\S)\s*\(\s*(?P<code>-?\d{1,4})\s*\)\s*(?P<rest>.*)$", re.S)
 _SKIP = re.compile(
-    r"\s*(?:→|⇒|->|=>|>>)\s*(?P<said>.*)$|\s*\((?P<aside>[^()]*\b(?:go (?:on|to)|continue|skip|passez|weiter|przejdź)\b[^()]*)\)\s*",
+    r"\s*(?:→|⇒|->|=>|>>)\s*(?P<said>.*)$"
+    r"|\s*\((?P<aside>[^()]*\b(?:go (?:on|to)|continue|skip|passez|weiter|przejdź)\b[^()]*)\)\s*",
     re.I | re.S,
 )
 _MULTI = re.compile(
-    r"\b(?:all|everything|any|those) that appl|\b(?:several|multiple|more than one) (?:answers?|responses?|options?|boxes)"
-    r"|plusieurs réponses|mehrere? (?:antworten|nennungen)|mehrfachnennung|kilka odpowiedzi|tick (?:all|each)|(?:which|what) of these have",
+    r"\b(?:all|everything|any|those) that appl"
+    r"|\b(?:several|multiple|more than one) (?:answers?|responses?|options?|boxes)|tick (?:all|each)"
+    r"|plusieurs réponses|mehrere? (?:antworten|nennungen)|mehrfachnennung|kilka odpowiedzi",
     re.I,
 )
 _RANKED = re.compile(r"\b(?:write|put|enter)\s+1\b|\brank\b|\bin order of\b|in the order of", re.I)
 _TOLD = re.compile(
-    r"^\(?\s*(?:please\s+)?(?:only\s+)?(?:tick|circle|mark|check|cross|choose|select|write|enter|put|give|one (?:number|figure|answer|box|cross|tick)"
-    r"|several answers|multiple answers|only one|cochez|entourez|une (?:croix|seule)|un seul|plusieurs réponses|bitte|mehrfach|zaznacz|proszę)\b",
+    r"^\(?\s*(?:please\s+)?(?:only\s+)?(?:tick|circle|mark|check|cross|choose|select|write|enter|put|give"
+    r"|one (?:number|figure|answer|box|cross|tick)|several answers|multiple answers|only one"
+    r"|cochez|entourez|une (?:croix|seule)|un seul|plusieurs réponses|bitte|mehrfach|zaznacz|proszę)\b",
     re.I,
 )
 _SENTENCE = re.compile(
@@ -304,7 +308,7 @@ def _codes(options: Sequence[_Option]) -> list[Code]:
     return out if len({code.key for code in out}) == len(out) else []
 
 
-def _reason(label: str):  # type: ignore[no-untyped-def]
+def _reason(label: str) -> Reason | None:
     reason, sure, _ = missing_reason(label)
     return reason if sure else None
 

@@ -156,6 +156,3 @@ def _take(entry: Entry, cells: dict[Role, str], named: bool) -> None:
             )
     if cells.get("code") or cells.get("code label"):
         said.setdefault("rows", []).append((cells.get("code", ""), cells.get("code label", "")))
-
-
-__all__ = ["codes_in_rows", "rows_read", "see"]
