@@ -10,6 +10,7 @@ from rowtag.core.words import megabytes
 from rowtag.documents.containers.opentext import text_of_opentext
 from rowtag.documents.containers.pdf import text_of_pdf
 from rowtag.documents.containers.rich import text_of_rich
+from rowtag.documents.containers.trees import text_of_tree
 from rowtag.documents.containers.web import text_of_page
 from rowtag.documents.containers.word import text_of_word
 from rowtag.documents.reading import read_document
@@ -23,7 +24,7 @@ MOST_TEXT = 8 << 20
 MOST_LINES = 100_000
 """Lines of a document that are read."""
 MOST_BOOK = 64 << 20
-"""Bytes of a workbook that are read for the codebook in it."""
+"""Bytes of a workbook, or of a document of a word processor with its pictures, that are read."""
 _WORKBOOKS = frozenset(ending for ending, kind in ENDINGS.items() if kind == "workbook")
 _DELIMITED = frozenset({".csv", ".tsv", ".tab"})
 _STANDARDS = frozenset({".json", ".xml", ".sss", ".ddi"})
@@ -44,9 +45,14 @@ class Document:
 def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Understood:
     """What a file says of variables; `known` are names of the study at hand. Raises UnreadableFile or TooLarge."""
     ending = Path(name.lower()).suffix
-    _refuse_long(path, name, MOST_BOOK if ending in _WORKBOOKS else MOST_TEXT)
+    _refuse_long(path, name, MOST_BOOK if ending in _WORKBOOKS or ending in _CONTAINERS else MOST_TEXT)
     if ending in _STANDARDS:
-        return Understood(each_once(read_standard(path.read_bytes(), name)))
+        try:
+            return Understood(each_once(read_standard(path.read_bytes(), name)))
+        except UnreadableFile:
+            if ending != ".json" or not (tree := _tree_of(path, name)):
+                raise
+            return understand(tree, known)
     if ending in _WORKBOOKS or ending in _DELIMITED:
         with opened(path, name) as file:
             sheets = describing_sheets(file)
@@ -81,7 +87,7 @@ def as_document(
                 where=Place(name),
             )
         return Document(write_notation(found))
-    _refuse_long(path, name, MOST_TEXT)
+    _refuse_long(path, name, MOST_BOOK if ending in _CONTAINERS else MOST_TEXT)
     return Document(text_of(path, name))
 
 
@@ -122,8 +128,23 @@ _CONTAINERS: dict[str, Callable[[Path, str], str]] = {
     ".html": text_of_page,
     ".htm": text_of_page,
     ".xhtml": text_of_page,
+    ".yaml": text_of_tree,
+    ".yml": text_of_tree,
+    ".toml": text_of_tree,
 }
 """Kinds of documents that are written down as plain text, by their endings."""
+
+
+def _tree_of(path: Path, name: str) -> str:
+    """A .json that follows no standard as plain text; nothing where it describes no variables."""
+    try:
+        return text_of_tree(path, name)
+    except UnreadableFile:
+        return ""
+
+
+_OLDER = frozenset([".doc", ".dot", ".wpd", ".pages", ".sxw"])
+_OLD = b"\xd0\xcf\x11\xe0"
 _BEGINS = {b"%PDF": ".pdf", b"{\\rtf": ".rtf"}
 
 
@@ -135,8 +156,14 @@ def text_of(path: Path, name: str) -> str:
     container = _CONTAINERS.get(ending) or next(
         (_CONTAINERS[kind] for sign, kind in _BEGINS.items() if begin.startswith(sign)), None
     )
-    if container is not None:
+    if container is not None and not begin.startswith(_OLD):
         return container(path, name)
+    if ending in _OLDER or begin.startswith(_OLD):
+        raise UnreadableFile(
+            "This is a document of an older word processor, or one with a password.",
+            remedy="Save it as .docx, .odt or .pdf, without a password.",
+            where=Place(name),
+        )
     file = Text(path, name, MOST_TEXT)
     try:
         data = file.utf8(file.guess_encoding())

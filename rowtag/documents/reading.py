@@ -27,7 +27,8 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     if not (entries and commanded):
         by_lines = read_lines(text, known)
         within = {line for entry in entries for line in range(entry.lines[0] + 1, entry.lines[1] + 1)}
-        others = [each for each in by_lines.variables if each.lines[0] not in within]
+        numbers = {entry.also for entry in entries}
+        others = [each for each in by_lines.variables if each.lines[0] not in within and each.name not in numbers]
         if _worth(others, known) > 1.25 * _worth(found, known):
             return by_lines
     placed = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}

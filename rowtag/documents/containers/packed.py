@@ -44,5 +44,9 @@ def part_of(path: Path, name: str, part: str) -> etree._Element | None:
             where=Place(name),
         ) from error
     if root.getroottree().docinfo.internalDTD is not None:
-        raise UnreadableFile("The document declares entities, which no document needs.", where=Place(name))
+        raise UnreadableFile(
+            "The document declares entities, which no document needs.",
+            remedy="Save it again with a word processor.",
+            where=Place(name),
+        )
     return root

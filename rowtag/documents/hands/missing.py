@@ -21,7 +21,7 @@ _BEHIND = re.compile(
 
 _LISTED = re.compile(
     rf"\bmissing(?: values?| codes?)?\s*[:=]\s*"
-    rf"(?P<list>{NUMBER}\s*[=:]\s*[^.;=]+(?:[;,]\s*{NUMBER}\s*[=:]\s*[^.;=]+)*)\.?",
+    rf"(?P<list>{NUMBER}\s*[=:]\s*[^.;=]+(?:[;,]\s*{NUMBER}\s*[=:]\s*[^.;=]+)*)",
     re.I,
 )
 _ITEM = re.compile(rf"(?P<code>{NUMBER})\s*[=:]\s*(?P<label>[^;=]+?)\s*(?=;|,\s*{NUMBER}\s*[=:]|$)")

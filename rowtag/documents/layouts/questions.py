@@ -2,7 +2,7 @@
 
 import re
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from rowtag.core.tag import Reason
@@ -116,9 +116,16 @@ def _questions(blocks: Sequence[Block]) -> list[_Question]:
             out.append(_Question(mark.strip("*.:) \t"), text, block))
         elif out and block.kind == "heading":
             out.append(_Question("", "", block))  # what follows belongs to no question
-        elif out:
+        elif out and not _tells_names(block, {mark.strip("*.:) \t") for mark, _ in starts.values()}):
             out[-1].body.append(block)
     return [question for question in out if question.text]
+
+
+def _tells_names(block: Block, numbers: Collection[str]) -> bool:
+    """Whether a table says what the questions are called: its first column holds their numbers."""
+    first = [bare(row.cells[0]).strip() for row in block.rows[1:] if row.cells]
+    known = [cell for cell in first if cell in numbers or cell.rstrip("abcdefghijklmnopqrstuvwxyz") in numbers]
+    return len(known) >= FEWEST and len(known) >= 0.6 * len(first)
 
 
 def _begun(block: Block) -> tuple[str, str] | None:

@@ -1,0 +1,186 @@
+"""Ways in which documents set their variables, and lists told once for several of them."""
+
+import pytest
+
+from rowtag.core.codebook import Described
+from rowtag.documents.document import understand
+
+
+def _read(text: str) -> dict[str, Described]:
+    return {each.name: each for each in understand(text).variables}
+
+
+def _codes(each: Described) -> list[tuple[str | None, str]]:
+    return [(line.code, line.label) for line in (*each.parts.codes, *each.parts.missing)]
+
+
+COMMANDS = r"""\title{Plots}\name{plots}\description{
+Codes for the answers op1 to op3 are
+  \tabular{ll}{
+   1 \tab = agree\cr
+   2 \tab = disagree\cr
+  }
+}\usage{data(plots)}\format{
+  A data frame with these variables.
+  \describe{
+    \item{\code{plot}}{number of the plot}
+    \item{\code{gate}}{nearest gate}
+      \tabular{ll}{ 1 \tab = North\cr 2 \tab = Mill\cr }
+    \item{\code{op1}}{\dQuote{The gates} should be shut}
+    \item{\code{op2}}{Rents are fair}
+    \item{\code{soil}}{a factor with levels \code{sand},
+      \code{loam} and \code{clay}}
+    \item{\code{subsoil}}{below - a factor with the same levels as \code{soil}}
+  }
+}\arguments{\item{x}{nothing}}
+"""
+
+
+def test_lists_set_with_commands() -> None:
+    """Terms and their meanings, tables of codes behind an item, one list for several, the same as elsewhere."""
+    found = _read(COMMANDS)
+    assert list(found) == ["plot", "gate", "op1", "op2", "soil", "subsoil"]
+    assert _codes(found["gate"]) == [("1", "North"), ("2", "Mill")]
+    assert _codes(found["op1"]) == _codes(found["op2"]) == [("1", "agree"), ("2", "disagree")]
+    assert found["op1"].parts.label == "“The gates” should be shut"
+    assert _codes(found["subsoil"]) == _codes(found["soil"]) == [("sand", ""), ("loam", ""), ("clay", "")]
+    assert found["subsoil"].parts.label == "below" and found["gate"].lines[0] == 11
+
+
+def test_environments_are_lists_too() -> None:
+    """Lists between begin and end, terms in brackets, tables parted by ampersands."""
+    found = _read(
+        "\\section{Variables}\n\\begin{description}\n\\item[shed] Has a shed (1 = yes, 0 = no)\n"
+        "\\item[size] Size, range: 1-400\n\\end{description}\n"
+        "\\begin{tabular}{ll}\nname & label \\\\\nrent & Rent paid \\\\\n\\end{tabular}\n"
+    )
+    assert _codes(found["shed"]) == [("1", "yes"), ("0", "no")] and found["size"].parts.limits.high == "400"
+
+
+ALONE = """## Plots
+
+### Format
+
+A data frame with two variables.
+
+`shed`
+
+
+
+has a shed (1=yes, 0=no)
+
+`soil`
+
+
+
+1 = Sand, sifted. 2 = Loam. 3 =
+Clay
+
+### References
+
+Author A. (2001) The book of plots.
+
+House, B.
+
+Another book.
+"""
+
+
+def test_names_alone_with_their_meaning_below() -> None:
+    """Names in code face on lines of their own; sections of references hold none."""
+    found = _read(ALONE)
+    assert list(found) == ["shed", "soil"]
+    assert _codes(found["soil"]) == [("1", "Sand, sifted"), ("2", "Loam"), ("3", "Clay")]
+
+
+def test_tables_are_told_by_what_they_hold() -> None:
+    """Without headings that say so, names, codes and labels are told by their looks; blank names go on."""
+    found = _read(
+        "| Zmienna | Tresc | Kod | Etykieta |\n|---|---|---|---|\n| PL | Numer | | |\n| BR | Brama | 1 | polnocna |\n"
+        "| | | 2 | mlynska |\n| Pytania OC1 do OC2; kody wspolne, zob. pod OC2 | | | |\n| OC1 | Czynsz | | |\n"
+        "| OC2 | Woda | 1 | zle |\n| | | 2 | dobrze |\n| | | -9 | odmowa odpowiedzi |\n"
+    )
+    assert list(found) == ["PL", "BR", "OC1", "OC2"]
+    assert _codes(found["BR"]) == [("1", "polnocna"), ("2", "mlynska")]
+    assert _codes(found["OC1"]) == _codes(found["OC2"]) == [("1", "zle"), ("2", "dobrze"), ("-9", "odmowa odpowiedzi")]
+    assert [line.reason for line in found["OC2"].parts.missing] == ["refused"]
+
+
+def test_a_table_goes_on_in_rows_without_a_name() -> None:
+    """A cell that wraps, and a list that goes on in the row below."""
+    found = _read(
+        "`shed` |  1= a shed or 0=none\n---|---\n`soil` |  Soil: 1=sand, 2=loam,\n|  3=clay on\nrock, 4=peat\n"
+        "`size` |  Size\n"
+    )
+    assert _codes(found["shed"]) == [("1", "a shed"), ("0", "none")]
+    assert _codes(found["soil"]) == [("1", "sand"), ("2", "loam"), ("3", "clay on rock"), ("4", "peat")]
+
+
+def test_tables_drawn_with_corners() -> None:
+    """Cells of several lines are one; a table of codes alone describes no variable."""
+    found = _read(
+        "+------+---------+-------------+\n| Name | Meaning | Encoding    |\n+======+=========+=============+\n"
+        "| gate | Nearest | | N=North   |\n|      | gate    | | M=Mill    |\n+------+---------+-------------+\n"
+        "| shed | Shed    | 1=Yes, 0=No |\n+------+---------+-------------+\n\n"
+        "+-------+-------+\n| Value | Count |\n+=======+=======+\n| 1     | 40    |\n+-------+-------+\n"
+    )
+    assert list(found) == ["gate", "shed"]
+    assert found["gate"].parts.label == "Nearest gate" and _codes(found["gate"]) == [("N", "North"), ("M", "Mill")]
+
+
+RECORD = """Record of the gate wardens
+One line a visit. * = treat as missing.
+PART 1. THE VISIT
+VISIT	1-4	Number of the visit
+GATE	5	Gate
+1	North
+2	Mill
+9*	not known
+SHED	6	Has a shed
+0	no
+1	yes
+PART 2. THE PLOT
+FENCE	7	Has a fence
+VALUES AS IN SHED
+LENGTH	8-10	Length of the fence
+metres, range 0 to 400
+999*	not known
+"""
+
+
+def test_lines_in_columns() -> None:
+    """Names with their positions in a record, codes below, starred ones missing, the same values as elsewhere."""
+    found = _read(RECORD)
+    assert list(found) == ["VISIT", "GATE", "SHED", "FENCE", "LENGTH"]
+    assert _codes(found["GATE"]) == [("1", "North"), ("2", "Mill"), ("9", "not known")]
+    assert [line.code for line in found["GATE"].parts.missing] == ["9"]
+    assert _codes(found["FENCE"]) == [("0", "no"), ("1", "yes")]
+    assert found["LENGTH"].parts.limits.high == "400" and found["LENGTH"].parts.label == "Length of the fence"
+
+
+def test_names_run_in_and_lists_for_those_below() -> None:
+    """Bold names begin their paragraphs; a list in the text above holds for the family below it, and no further."""
+    found = _read(
+        "## Views\n\nThree statements. Codes: 1 = agree; 2 = disagree. Missing: 9 = no answer.\n\n"
+        "**vw1** Rents are fair\n\n"
+        "**vw2** Gates should be shut\n\n**vwtxt** Other views\n\n## Person\n\n**age** Age in years. Range: 18-99.\n"
+    )
+    assert _codes(found["vw1"]) == _codes(found["vw2"]) == [("1", "agree"), ("2", "disagree"), ("9", "no answer")]
+    assert not found["vwtxt"].parts.codes and found["age"].parts.limits.low == "18"
+
+
+@pytest.mark.parametrize(
+    ("told", "reached"),
+    [
+        ("The items were answered on a scale: 1 Never true 2 Seldom true 3 Often true", {"A1", "A2", "A3"}),
+        ("For A1 to A2 the codes are 1 = never, 2 = often", {"A1", "A2"}),
+        ("Codes for all variables except age: 1 = never, 2 = often", {"A1", "A2", "A3", "gate"}),
+        ("For all variables: 9, 99, 999 represent missing values", set()),
+    ],
+)
+def test_lists_reach_whom_they_are_told_for(told: str, reached: set[str]) -> None:
+    """A list told once reaches those that it names; codes of which nobody knows for whom reach nobody."""
+    names = ["A1", "A2", "A3", "age", "gate"]
+    entries = "".join(f"**{name}**\n: Meaning of {name.lower()}\n\n" for name in names)
+    found = _read(f"{entries}## Details\n\n{told}\n")
+    assert {name for name in names if _codes(found[name])} == reached

@@ -1,0 +1,103 @@
+"""Questionnaires as respondents saw them become variables."""
+
+from pathlib import Path
+
+from rowtag.core.codebook import Described
+from rowtag.documents.document import read_codebook, understand
+from tests.documents import made
+from tests.documents.made import paragraph, table
+
+
+def _codes(each: Described) -> list[tuple[str | None, str]]:
+    return [(line.code, line.label) for line in (*each.parts.codes, *each.parts.missing)]
+
+
+def _questionnaire(path: Path) -> Path:
+    """Numbered questions of all kinds."""
+    rows = [
+        ["", "Poor", "Fair", "Good", "Don’t know"],
+        ["a. The water", "1", "2", "3", "8"],
+        ["b. The gates", "1", "2", "3", "8"],
+    ]
+    body = (
+        paragraph("Fennel Row Allotments", heading=True)
+        + paragraph("Please circle one number in each question.")
+        + paragraph("How do you hold your plot?", number=1)
+        + "".join(
+            paragraph(text, number=2)
+            for text in ("Alone → Please go to Q3", "Shared", "Other, please write in: ______")
+        )
+        + paragraph("For how many years?", number=1)
+        + paragraph("|__|__| years (0 to 60)")
+        + paragraph("How would you rate these? Circle one number on each line.", number=1)
+        + table(rows)
+        + paragraph("What do you grow? Please tick all that apply.", number=1)
+        + "".join(paragraph(f"☐  {text}", number=3) for text in ("Beans", "Kale", "Something else: ________"))
+        + paragraph(
+            "Which matters most? Write 1 beside the most important, down to 2 beside the least important.", number=1
+        )
+        + "".join(paragraph(f"____  {text}", number=5) for text in ("Lower rents", "Wider paths"))
+        + paragraph("How many of these are on your plot?", number=1)
+        + "".join(paragraph(f"{text}\t|__|__|", number=7) for text in ("Trees", "Water butts"))
+        + paragraph("Is there anything else?", number=1)
+        + paragraph("______________________________")
+        + paragraph("Thank you very much!")
+    )
+    return made.docx(path, body)
+
+
+def test_a_questionnaire_becomes_variables(tmp_path: Path) -> None:
+    """Options in lists, a grid, tick-all, a ranking, numbers to write in, open answers; thanks are no answer."""
+    found = {each.name: each for each in read_codebook(_questionnaire(tmp_path / "q.docx"), "q.docx").variables}
+    assert list(found) == ["Q1", "Q2", "Q3a", "Q3b", "Q4a", "Q4b", "Q4c", "Q5a", "Q5b", "Q6a", "Q6b", "Q7"]
+    assert _codes(found["Q1"]) == [("1", "Alone"), ("2", "Shared"), ("3", "Other, please write in")]
+    assert (
+        found["Q1"].parts.note == "Alone: Please go to Q3"
+        and found["Q1"].parts.question == "How do you hold your plot?"
+    )
+    assert found["Q2"].parts.limits.high == "60" and not _codes(found["Q2"])
+    assert _codes(found["Q3b"]) == [("1", "Poor"), ("2", "Fair"), ("3", "Good"), ("8", "Don’t know")]
+    assert (found["Q3b"].parts.label, found["Q3b"].battery) == ("The gates", "How would you rate these?")
+    assert _codes(found["Q4c"]) == [("1", ""), ("0", "")] and found["Q4c"].parts.label == "Something else"
+    assert _codes(found["Q5a"]) == [("1", "most important"), ("2", "least important")]
+    assert found["Q6b"].parts.label == "Water butts" and not _codes(found["Q6b"]) and not _codes(found["Q7"])
+
+
+def test_names_and_codes_at_the_edge() -> None:
+    """Names in square brackets, codes behind tabs or in brackets, several options a line, scales of figures."""
+    found = {
+        each.name: each
+        for each in understand(
+            "Q1. How do you hold it? [tenure]\n\n□ alone (1)\t□ shared (2)\n\n□ don’t know (8)\n\n"
+            "Q2. What do you grow? Tick all that apply.\n\n☐ Beans\t[beans]\n\n☐ Kale\t[kale]\n\n"
+            "Q3. All in all, how content are you? [content]\n\nnot at all  0  1  2  3  4  fully\n\n"
+            "Q4. How long is the fence? [fence]\n\n____ metres  ☐ do not know (999)\n"
+        ).variables
+    }
+    assert list(found) == ["tenure", "beans", "kale", "content", "fence"]
+    assert (
+        _codes(found["tenure"]) == [("1", "alone"), ("2", "shared"), ("8", "don’t know")]
+        and found["tenure"].also == "Q1"
+    )
+    assert found["beans"].battery == "What do you grow?"
+    assert _codes(found["content"]) == [("0", "not at all"), ("1", ""), ("2", ""), ("3", ""), ("4", "fully")]
+    assert _codes(found["fence"]) == [("999", "do not know")]
+
+
+def test_names_told_in_a_table_at_the_end() -> None:
+    """A table that gives names for the numbers of questions renames them; one named twice is also an open answer."""
+    names = ((1, "eau"), (2, "sol"), (3, "abri"), (4, "haie"), (5, "banc"), (5, "banc_txt"))
+    text = "".join(f"Q{number}\tQuestion {number} ?\n  - Oui\n  - Non\n\n" for number in range(1, 6))
+    text += "| Question | Variable | Remarque |\n|---|---|---|\n"
+    text += "".join(f"| Q{number} | {name} | |\n" for number, name in names)
+    found = {each.name: each for each in understand(text).variables}
+    assert list(found) == ["eau", "sol", "abri", "haie", "banc", "banc_txt"]
+    assert _codes(found["abri"]) == [("1", "Oui"), ("2", "Non")] and not _codes(found["banc_txt"])
+
+
+def test_numbered_prose_is_no_questionnaire() -> None:
+    """Numbered remarks without questions or answers make no variables."""
+    text = "".join(
+        f"{number}. The committee met in the hut and agreed on point {number}.\n\n" for number in range(1, 9)
+    )
+    assert not understand(text).variables
