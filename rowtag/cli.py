@@ -82,6 +82,7 @@ def check(
 @app.command("codebook")
 def read_codebook(
     document: Annotated[Path, typer.Argument(help="A questionnaire, codebook, table or metadata file.")],
+    data: Annotated[Path | None, typer.Option("--data", help="The data that it is about.")] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Prints what is understood of a document: its variables, and the lines that could not be placed."""
@@ -89,7 +90,7 @@ def read_codebook(
     from rowtag.service.codebook import describe_document, document_in_words
 
     with sentences(document.name):
-        found = describe_document(there(document))
+        found = describe_document(there(document), there(data) if data else None)
     _print(found, document_in_words, as_json)
 
 

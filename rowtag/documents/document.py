@@ -1,8 +1,9 @@
 """Codebooks as files, whatever they are: codebook text, prose, tables, workbooks, metadata in open standards."""
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from types import MappingProxyType
 
 from rowtag.core.codebook import Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
@@ -16,6 +17,7 @@ from rowtag.documents.containers.word import text_of_word
 from rowtag.documents.reading import read_document
 from rowtag.documents.standards import read_standard
 from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
+from rowtag.documents.weighing import AtHand, weighed
 from rowtag.formats.intake import ENDINGS, opened
 from rowtag.formats.text import Text
 
@@ -25,6 +27,7 @@ MOST_LINES = 100_000
 """Lines of a document that are read."""
 MOST_BOOK = 64 << 20
 """Bytes of a workbook, or of a document of a word processor with its pictures, that are read."""
+NOTHING_AT_HAND: AtHand = MappingProxyType({})
 _WORKBOOKS = frozenset(ending for ending, kind in ENDINGS.items() if kind == "workbook")
 _DELIMITED = frozenset({".csv", ".tsv", ".tab"})
 _STANDARDS = frozenset({".json", ".xml", ".sss", ".ddi"})
@@ -42,8 +45,13 @@ class Document:
     sheets: tuple[str, ...] = ()
 
 
-def read_codebook(path: Path, name: str, known: Collection[str] = ()) -> Understood:
-    """What a file says of variables; `known` are names of the study at hand. Raises UnreadableFile or TooLarge."""
+def read_codebook(path: Path, name: str, at_hand: AtHand = NOTHING_AT_HAND) -> Understood:
+    """What a file says of variables, weighed by the data at hand. Raises UnreadableFile or TooLarge."""
+    found = _read(path, name, tuple(at_hand))
+    return replace(found, variables=weighed(found.variables, at_hand)) if at_hand else found
+
+
+def _read(path: Path, name: str, known: Collection[str]) -> Understood:
     ending = Path(name.lower()).suffix
     _refuse_long(path, name, MOST_BOOK if ending in _WORKBOOKS or ending in _CONTAINERS else MOST_TEXT)
     if ending in _STANDARDS:

@@ -125,6 +125,9 @@ def _cell(entry: Entry, role: str, text: str) -> None:
         missing = [replace(one, reason=_reason(one)) for one in codes or said.codes or numbers]
         entry.codes = [each for each in entry.codes if each.key not in {one.key for one in missing}] + missing
         return
+    if role == "note" and not codes and not said.codes:
+        entry.given["note"] = bare(" ".join(text.split()))
+        return
     if not codes and not said.codes and role == "codes":
         entry.texts.append(text)  # it may say where they are told
     _add(entry, codes or said.codes)

@@ -3,21 +3,40 @@
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
 from rowtag.core.study import Study
 from rowtag.documents.document import read_codebook
+from rowtag.documents.weighing import AtHand
 from rowtag.service.describe import described, opened_study
 
+FEW_ENTRIES = 60
+"""Different entries up to which they are few enough for a code list."""
 FIRST_RECORDS = 20
 """Records that a finding names."""
 
 
-def describe_document(path: Path) -> dict[str, Any]:
-    """What was understood of a document: its variables, and the numbers of lines that could not be placed."""
-    found = read_codebook(path, path.name)
+def describe_document(path: Path, data: Path | None = None) -> dict[str, Any]:
+    """What was understood of a document: its variables, and the numbers of lines that could not be placed; weighed by
+    the data that it is about, where these are given."""
+    at_hand = at_hand_of(opened_study(data)) if data is not None else {}
+    found = read_codebook(path, path.name, at_hand)
     return {"variables": [variable_of(each) for each in found.variables], "unplaced": list(found.unplaced)}
+
+
+def at_hand_of(study: Study) -> AtHand:
+    """A study's variables by their names and by those of their file, with their entries where these are few."""
+    out: dict[str, frozenset[str]] = {}
+    for id in study.order:
+        used = np.flatnonzero(study.counts(id)[1:]) + 1
+        few = study.column(id).texts_at(used) if used.size <= FEW_ENTRIES else ()
+        for name in (study.tag(id).name, study.variable(id).origin.name):
+            if name:
+                out[name] = frozenset(few)
+    return out
 
 
 def variable_of(each: Described) -> dict[str, Any]:
@@ -46,8 +65,7 @@ def variable_of(each: Described) -> dict[str, Any]:
 def under_codebook(file: Path, codebook: Path, sheet: str | None = None) -> tuple[Study, Understood, Match]:
     """A file's study read under a codebook, what was understood of that, and which names met."""
     study = opened_study(file, sheet)
-    heads = {name for id in study.order for name in (study.tag(id).name, study.variable(id).origin.name) if name}
-    understood = read_codebook(codebook, codebook.name, heads)
+    understood = read_codebook(codebook, codebook.name, at_hand_of(study))
     matched = match(study, understood.variables)
     return study_under(study, matched), understood, matched
 

@@ -16,18 +16,19 @@ const reading = ref(false)
 const over = ref(false)
 const picker = ref<HTMLInputElement>()
 const field = ref<HTMLTextAreaElement>()
-const ENDINGS = '.txt,.md,.rst,.tex,.html,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
+const ENDINGS = '.txt,.md,.rst,.tex,.rd,.docx,.odt,.rtf,.pdf,.html,.htm,.yaml,.yml,.toml,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
 const lines = computed(() => (text.value.trim() ? text.value.trim().split('\n').length : 0))
 
 /** The file that the text came from, and the table in it, whose columns may be told anew. */
 const file = shallowRef<File | null>(null)
 const table = shallowRef<Schema['TableSeen'] | null>(null)
 
-async function take(files: FileList | null | undefined): Promise<void> {
+async function take(files: FileList | null | undefined, dropped = false): Promise<void> {
   over.value = false
   if (!files?.[0]) return
   file.value = files[0]
   await read()
+  if (dropped && lines.value && !table.value) await keep()
   if (picker.value) picker.value.value = ''
 }
 
@@ -62,7 +63,7 @@ onMounted(() => props.focused && field.value?.focus())
       </li>
     </ul>
     <p>{{ sheets.sheets.length ? 'One more document:' : 'The questionnaire or codebook, as people write it, beside the tags: its lines light up, and codes, labels and limits are taken from it instead of typed.' }}</p>
-    <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files)">
+    <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="take($event.dataTransfer?.files, true)">
       <textarea
         ref="field" v-model="text" placeholder="Paste it here, or drop a file" aria-label="Text of the document" spellcheck="false" data-test="sheet-text"
         @keydown.ctrl.enter.prevent="keep"
@@ -78,7 +79,7 @@ onMounted(() => props.focused && field.value?.focus())
       ref="picker" type="file" class="picker" tabindex="-1" aria-label="Document to keep beside the study" data-test="sheet-file" :accept="ENDINGS"
       @change="take(($event.target as HTMLInputElement).files)"
     />
-    <p class="soft">Text, a table or workbook of variables, or metadata (Data Package, CSVW, DDI-Codebook, Triple-S). Nothing is applied by itself.</p>
+    <p class="soft">Text, a document (.docx, .odt, .rtf, .pdf), a web page or form, a table or workbook of variables, or metadata (Data Package, CSVW, DDI-Codebook, Triple-S). Nothing is applied by itself.</p>
   </div>
 </template>
 

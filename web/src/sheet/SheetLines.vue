@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import type { Schema } from '@/api/client'
 import { useVirtual } from '@/parts/virtual'
 import type { Described, Span } from './sheets'
+import { settingOf, type Setting } from './setting'
 import { sureness } from './words'
 
 const props = defineProps<{ page: Schema['SheetPage']; spans: Span[]; find: string; hit: number | null }>()
@@ -15,9 +16,13 @@ const chosen = defineModel<Span | null>({ required: true })
 const scroller = ref<HTMLElement>()
 
 const PER_LINE = 40
+const set = computed<Setting[]>(() => props.page.lines.map(settingOf))
 const lines = useVirtual(scroller, () => ({
   count: props.page.lines.length,
-  size: (index) => 4 + 20 * Math.max(1, Math.ceil((props.page.lines[index]?.length ?? 0) / PER_LINE)),
+  size: (index) => {
+    const { kind, cells } = set.value[index]!
+    return kind === 'ruler' ? 1 : 4 + 20 * Math.max(...cells.map((cell) => Math.max(1, Math.ceil((cell.length * cells.length) / PER_LINE))))
+  },
   overscan: 12,
 }))
 const { shown, total, measured } = lines
@@ -37,9 +42,8 @@ interface Piece {
   found?: boolean
 }
 
-/** A line in pieces: names of variables, what is looked for, and the rest. */
-function pieces(line: number): Piece[] {
-  const text = props.page.lines[line - 1] ?? ''
+/** What a cell of a line says in pieces: names of variables, what is looked for, and the rest. */
+function pieces(text: string, line: number): Piece[] {
   const looked = props.find.trim().toLowerCase()
   if (looked) {
     const out: Piece[] = []
@@ -131,18 +135,21 @@ watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
       <div
         v-for="item in shown" :id="`line-${item.index + 1}`" :key="item.index" :ref="measured" :data-index="item.index"
         class="line" role="option" :aria-selected="picked(item.index + 1)" :aria-label="page.lines[item.index]!.trim() || 'blank line'" :style="{ transform: `translateY(${item.start}px)` }"
-        :class="{ mine: mine(item.index + 1), grey: unplaced.has(item.index + 1), picked: picked(item.index + 1), hit: hit === item.index + 1 }"
+        :class="[set[item.index]!.kind, `depth-${Math.min(set[item.index]!.depth, 6)}`, { mine: mine(item.index + 1), grey: unplaced.has(item.index + 1), picked: picked(item.index + 1), hit: hit === item.index + 1 }]"
         @mousedown.prevent="press(item.index + 1, $event)" @mouseenter="sweeping && upTo(item.index + 1)"
       >
-        <template v-for="(piece, at) in pieces(item.index + 1)" :key="at">
-          <span
-            v-if="piece.variable?.variable" class="name link" :title="`${sureness(piece.variable)}. Go to its tag.`"
-            :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"
-          >{{ piece.text }}</span>
-          <b v-else-if="piece.variable" class="name unmet" :title="`${sureness(piece.variable)}. Not in the data under this name.`">{{ piece.text }}</b>
-          <mark v-else-if="piece.found">{{ piece.text }}</mark>
-          <template v-else>{{ piece.text }}</template>
-        </template>&nbsp;
+        <span v-if="set[item.index]!.mark" class="mark">{{ set[item.index]!.mark }}</span>
+        <span v-for="(cell, column) in set[item.index]!.cells" :key="column" class="cell">
+          <template v-for="(piece, at) in pieces(cell, item.index + 1)" :key="at">
+            <span
+              v-if="piece.variable?.variable" class="name link" :title="`${sureness(piece.variable)}. Go to its tag.`"
+              :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"
+            >{{ piece.text }}</span>
+            <b v-else-if="piece.variable" class="name unmet" :title="`${sureness(piece.variable)}. Not in the data under this name.`">{{ piece.text }}</b>
+            <mark v-else-if="piece.found">{{ piece.text }}</mark>
+            <template v-else>{{ piece.text }}</template>
+          </template>&nbsp;
+        </span>
       </div>
     </div>
   </div>
@@ -171,6 +178,78 @@ watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
   white-space: pre-wrap;
   overflow-wrap: break-word;
   cursor: default;
+}
+
+.heading {
+  padding-top: 8px;
+  font: 600 15px/20px var(--sans);
+}
+
+.heading.depth-1 {
+  font-size: 18px;
+  line-height: 24px;
+}
+
+.heading.depth-2 {
+  font-size: 16px;
+}
+
+.page {
+  color: var(--dim);
+  font: 400 11px/20px var(--sans);
+  text-align: right;
+  border-bottom: 1px dashed var(--line);
+}
+
+.ruler {
+  padding-block: 0;
+  height: 1px;
+  line-height: 0;
+  overflow: hidden;
+  background: var(--line);
+}
+
+.row {
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: minmax(0, 1fr);
+  gap: 0 10px;
+  font-size: 13px;
+  border-bottom: 1px solid var(--line);
+}
+
+.term {
+  padding-top: 6px;
+  font-weight: 600;
+}
+
+.item {
+  display: flex;
+  gap: 8px;
+}
+
+.mark {
+  flex: none;
+  min-width: 18px;
+  color: var(--dim);
+}
+
+.depth-1:not(.heading) {
+  padding-left: 26px;
+}
+
+.depth-2:not(.heading) {
+  padding-left: 38px;
+}
+
+.depth-3:not(.heading) {
+  padding-left: 50px;
+}
+
+.depth-4:not(.heading),
+.depth-5:not(.heading),
+.depth-6:not(.heading) {
+  padding-left: 62px;
 }
 
 .grey {
