@@ -55,7 +55,7 @@ lasting: .venv/installed
 	$(BIN)/python -m bench.lasting
 
 corpus: .venv/installed
-	$(BIN)/python -m tools.codebooks
+	$(BIN)/python -m tools.codebooks $(CORPUS)
 
 screenshots: $(SITE)
 	sh tools/install-browser.sh

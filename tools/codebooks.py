@@ -1,12 +1,23 @@
-"""Reads the codebooks of the corpus and says how much of each was found, and what was made up."""
+"""Reads the codebooks of the corpus and says how much of each was found, and what was made up.
 
+    python -m tools.codebooks [known | FOLDER]
+
+With `known`, also what was missed and made up in the documents to learn from. Of another FOLDER, one folder a document
+with document.<ending> and expected.json ({"variables": [{"name", "label", "codes": [{"code", "label"}], "limits"}]}),
+the same figures are printed and nothing is written.
+"""
+
+import json
 import sys
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from rowtag.core.codebook import Described, read_notation
-from rowtag.documents.document import understand as read_document
+from rowtag.core.errors import RowTagError
+from rowtag.core.tag import Parts
+from rowtag.documents.document import read_codebook, understand
 
 CORPUS = Path(__file__).parent.parent / "tests" / "corpus"
 REPORT = Path(__file__).parent.parent / "docs" / "corpus.md"
@@ -21,9 +32,16 @@ class Score:
     right: Counter[str] = field(default_factory=Counter)
     invented: Counter[str] = field(default_factory=Counter)
     overlooked: Counter[str] = field(default_factory=Counter)
+    sure: dict[int, list[bool]] = field(default_factory=lambda: defaultdict(list))
+    """Whether what was said of a variable was all right, by how sure it was, in tenths."""
 
-    def add(self, expected: Facts, found: Facts) -> None:
+    def add(self, expected: Facts, described: tuple[Described, ...]) -> None:
         """Counts the facts of one document."""
+        found = facts_of(described)
+        for each in described:
+            facts = facts_of((each,))
+            right = all(facts[kind] <= expected[kind] for kind in KINDS if kind != "missing codes")
+            self.sure[min(int(10 * each.certainty), 9)].append(right)
         for kind in KINDS:
             self.right[kind] += len(expected[kind] & found[kind])
             self.invented[kind] += len(found[kind] - expected[kind])
@@ -45,7 +63,8 @@ def facts_of(described: tuple[Described, ...]) -> Facts:
         parts = each.parts
         facts["names"].add((each.name,))
         facts["labels"] |= {(each.name, _plain(text)) for text in (parts.label or parts.question,) if text}
-        facts["codes"] |= {(each.name, line.code, line.low, line.high, _plain(line.label)) for line in parts.codes}
+        lines = (*parts.codes, *parts.missing)
+        facts["codes"] |= {(each.name, line.code, line.low, line.high, _plain(line.label)) for line in lines}
         facts["missing codes"] |= {(each.name, line.code, line.low, line.high) for line in parts.missing}
         if parts.limits.low is not None or parts.limits.high is not None:
             facts["limits"].add((each.name, parts.limits.low, parts.limits.high))
@@ -66,8 +85,9 @@ def score(part: str, *, tell: bool = False) -> Score:
     total = Score()
     for path in documents(part):
         expected = facts_of(read_notation(path.with_suffix(".expected").read_text("utf-8")).variables)
-        found = facts_of(read_document(path.read_text("utf-8")).variables)
-        total.add(expected, found)
+        described = understand(path.read_text("utf-8")).variables
+        found = facts_of(described)
+        total.add(expected, described)
         if tell:
             print(path.name)
             for kind in KINDS:
@@ -92,19 +112,68 @@ def report() -> str:
     """The figures of both parts of the corpus."""
     lines = [HEAD]
     for part, what in PARTS.items():
-        found = score(part)
-        lines += [f"## {len(documents(part))} documents {what}", "", "| | precision | recall | facts |"]
-        lines.append("|---|---|---|---|")
-        for kind in KINDS:
-            of = found.right[kind] + found.overlooked[kind]
-            lines.append(f"| {kind} | {found.precision(kind):.3f} | {found.recall(kind):.3f} | {of} |")
-        lines.append("")
+        lines += [f"## {len(documents(part))} documents {what}", "", *figures(score(part))]
     return "\n".join(lines)
+
+
+def figures(found: Score) -> list[str]:
+    """Precision and recall of each kind of fact, and how often what was so sure was right."""
+    lines = ["| | precision | recall | facts |", "|---|---|---|---|"]
+    for kind in KINDS:
+        of = found.right[kind] + found.overlooked[kind]
+        lines.append(f"| {kind} | {found.precision(kind):.3f} | {found.recall(kind):.3f} | {of} |")
+    lines += ["", "| how sure | variables | entirely right |", "|---|---|---|"]
+    for tenth, right in sorted(found.sure.items(), reverse=True):
+        lines.append(f"| {tenth / 10:.1f} to {(tenth + 1) / 10:.1f} | {len(right)} | {sum(right) / len(right):.2f} |")
+    return [*lines, ""]
+
+
+def elsewhere(folder: Path) -> Score:
+    """How the documents of another folder are read. Any wording that the reading calls as good counts as right."""
+    total = Score()
+    for path in sorted(folder.glob("*/expected.json")):
+        document = next(each for each in sorted(path.parent.iterdir()) if each.stem == "document")
+        try:
+            found = read_codebook(document, document.name).variables
+        except RowTagError as error:
+            print(f"{path.parent.name}: {error}")
+            found = ()
+        reading = json.loads(path.read_text("utf-8"))["variables"]
+        total.add(_as_read(reading, {each.name: each for each in found}), found)
+    return total
+
+
+def _as_read(reading: list[dict[str, Any]], found: dict[str, Described]) -> Facts:
+    """An expected reading as facts; where several wordings are as good, the one that was found."""
+    facts: Facts = {kind: set() for kind in KINDS}
+    for each in reading:
+        parts = found[each["name"]].parts if each["name"] in found else Parts()
+        said = _plain(parts.label or parts.question or "")
+        facts["names"].add((each["name"],))
+        good = [_plain(text) for text in (each.get("label"), *each.get("also", ())) if text]
+        if good or said:
+            facts["labels"].add((each["name"], said if said in good or not good else good[0]))
+        labels = {line.code: _plain(line.label) for line in (*parts.codes, *parts.missing)}
+        missing = {line.code for line in parts.missing}
+        for code in each.get("codes", ()):
+            good = [_plain(text) for text in (code.get("label"), *code.get("also", ())) if text]
+            label = labels.get(code["code"], "")
+            said = label if label in good or not good else good[0]
+            facts["codes"].add((each["name"], code["code"], None, None, said))
+            if code["code"] in missing:
+                facts["missing codes"].add((each["name"], code["code"], None, None))
+        if limits := each.get("limits"):
+            facts["limits"].add((each["name"], *(f"{end:g}" for end in limits)))
+    return facts
 
 
 def main() -> None:
     """Writes and prints the figures; with `known`, also what was missed and made up in those documents."""
-    if "known" in sys.argv[1:]:
+    asked = sys.argv[1] if sys.argv[1:] else ""
+    if asked and asked != "known":
+        print("\n".join(figures(elsewhere(Path(asked)))))
+        return
+    if asked:
         score("known", tell=True)
     REPORT.write_text(report(), encoding="utf-8")
     print(report())
