@@ -28,7 +28,7 @@ def _read(text: str) -> Said:
     text = shortened(text)
     plain = flattened_but_code(text)
     if len(text) > MOST_TEXT or not _HOLDS.search(plain):
-        return Said(tidy_label(text))
+        return Said(tidy_label(text), kind=_kind(plain))
     chosen = _chosen([found for hand in HANDS for found in hand.see(plain)])
     seen = [found for found in limits.see(plain) if not any(found.overlaps(each) for each in chosen)]
     bounded = sorted(seen, key=lambda one: -one.sure)[:1]
@@ -45,7 +45,22 @@ def _read(text: str) -> Said:
         bounded[0].limits if bounded else None,
         any(each.ends_only for each in chosen),
         bool(bounded) and bounded[0].sure >= 0.8,
+        _kind(plain),
     )
+
+
+_KIND = re.compile(
+    r"(?:^|[(,;:]\s*|\s-\s+)(?:an?\s+)?(?P<word>integer|int|whole number|decimal|float|double|real|string|free text"
+    r"|text|character|char|date|datetime|timestamp|nominal|ordinal|interval|ratio|categorical|binary|dichotomous"
+    r"|ordered factor|factor)(?=\s*[),;:.]|\s*$|\s+(?:with|vector|variable|levels))",
+    re.I,
+)
+
+
+def _kind(plain: str) -> str:
+    """The word for a type or a level that a text sets apart."""
+    found = _KIND.search(plain)
+    return found["word"].casefold() if found else ""
 
 
 def _chosen(seen: list[Found]) -> list[Found]:

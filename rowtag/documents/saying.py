@@ -14,7 +14,7 @@ from rowtag.documents.reasons import missing_reason
 
 LEVELS: dict[str, Level] = {
     "nominal": "nominal", "ordinal": "ordinal", "interval": "interval", "ratio": "ratio", "categorical": "nominal",
-    "binary": "nominal", "dichotomous": "nominal",
+    "binary": "nominal", "dichotomous": "nominal", "factor": "nominal", "ordered factor": "ordinal",
 }  # fmt: skip
 TYPES: dict[str, Type] = {
     "integer": "integer", "int": "integer", "whole number": "integer", "decimal": "decimal", "float": "decimal",

@@ -32,11 +32,20 @@ def settled(entry: Entry) -> Entry:
     entry.limits, entry.bounded = entry.limits or said.limits, said.bounded
     if said.rest and "label" not in entry.given:
         entry.given["label"] = said.rest
+    _kind_of(entry, said)
     for more in entry.texts[1:]:
         further = read_meaning(more)
         _add(entry, [] if entry.codes and not all(code.reason for code in further.codes) else further.codes)
         entry.limits = entry.limits or further.limits
     return entry
+
+
+def _kind_of(entry: Entry, said: Said) -> None:
+    """Keeps the type or level that a text names."""
+    if kind := said_type(said.kind):
+        entry.given.setdefault("type", kind)
+    if level := said_level(said.kind):
+        entry.given.setdefault("level", level)
 
 
 def _add(entry: Entry, codes: Sequence[Code]) -> None:

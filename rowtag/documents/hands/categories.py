@@ -20,10 +20,9 @@ _LEVELS = re.compile(
     r"(?P<words>[^.;()`\"]{3,200}?)(?=[.;)]|$|\s+-\s)",
     re.I,
 )
-_TWO = re.compile(
-    r"(?P<a>yes|no|true|false|male|female|m|f|y|n)\s*(?:/|,|\bor\b|;)\s*(?P<b>yes|no|true|false|male|female|m|f|y|n)\.?",
-    re.I,
-)
+_EITHER = "yes|no|true|false|male|female|m|f|y|n"
+_TWO = re.compile(rf"(?P<a>{_EITHER})\s*(?:/|,|\bor\b|;)\s*(?P<b>{_EITHER})\.?", re.I)
+_ASIDE = re.compile(rf"\((?P<a>{_EITHER})\s*(?:/|,|\bor\b)\s*(?P<b>{_EITHER})\)", re.I)
 _VALUES = re.compile(
     rf"[(\[]?\s*\b(?:value|values|coded|code)s?\s+(?P<a>{NUMBER})\s*(?:or|/|and|,)\s*(?P<b>{NUMBER})\s*[)\]]?", re.I
 )
@@ -45,6 +44,8 @@ def see(text: str) -> Iterator[Found]:
         yield Found(found.start(), found.end(), (Code("", code=found["a"]), Code("", code=found["b"])), sure=0.8)
     if whole := _TWO.fullmatch(text.strip(" .?")):
         yield Found(0, len(text), (Code("", code=whole["a"]), Code("", code=whole["b"])), sure=0.8)
+    for found in _ASIDE.finditer(text):
+        yield Found(found.start(), found.end(), (Code("", code=found["a"]), Code("", code=found["b"])), sure=0.75)
     for found in _LEVELS.finditer(text):
         words = [word.strip(" `'\"") for word in re.split(r",|/|<|\band\b|\bor\b|\|", found["words"]) if word.strip()]
         fits = len(words) >= 2 and all(0 < len(word.split()) <= 4 and not re.search(r"[=:]", word) for word in words)

@@ -39,6 +39,8 @@ class Said:
     ends_only: bool = False
     bounded: bool = False
     """Limits are said beside codes."""
+    kind: str = ""
+    """A word for its type or level."""
 
 
 QUOTED = r"`[^`\n]{1,40}`|\"[^\"\n]{1,60}\"|'[^'\n]{1,40}'(?![a-z])"

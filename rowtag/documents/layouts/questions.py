@@ -8,16 +8,19 @@ from dataclasses import dataclass, field
 from rowtag.core.tag import Reason
 from rowtag.documents.blocks import Block, Row, bare
 from rowtag.documents.codes import Code
-from rowtag.documents.hands import limits
 from rowtag.documents.layouts.entry import Entry, names_of
+from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 
-FEWEST = 4
+FEWEST = 3
 """Questions in a row below which a numbering is no questionnaire."""
 _BOX = r"[□☐◻○◯❑❏▢☑☒]|\[\s?\]|\(\s\)"
 _BLANK = r"(?:_{2,}|\|(?:__?\|)+|\.{5,}|…{2,})"
 _NUMBER = re.compile(r"^(?P<prefix>[A-Za-z]{0,3}?)(?P<number>\d{1,3})(?P<letter>[a-z]?)(?P<sign>[.:)]?)$")
 _BEGIN = re.compile(r"^(?P<mark>[A-Za-z]{0,3}?\d{1,3}[a-z]?(?:[.:)]|(?=\t)))\s+(?P<text>\S.*)$", re.S)
+_OPTION = re.compile(r"^(?P<mark>-?\d{1,3}[.)]?)\s+(?P<text>\S.*)$")
+_ROOM = re.compile(rf"^(?:\(|{_BLANK})")
+_CALLED = re.compile(r"^(?P<name>[A-Z][A-Z0-9_]{2,20})[.:]\s+(?=\S)")
 _NAMED = re.compile(r"\s*\[(?P<name>[^\W\d]\w{0,40})\]\s*$")
 _CODE_BEHIND = re.compile(r"^(?P<label>.*?\S)\s*\(\s*(?P<code>-?\d{1,4})\s*\)\s*(?P<rest>.*)$", re.S)
 _SKIP = re.compile(
@@ -118,7 +121,21 @@ def _questions(blocks: Sequence[Block]) -> list[_Question]:
             out.append(_Question("", "", block))  # what follows belongs to no question
         elif out and not _tells_names(block, {mark.strip("*.:) \t") for mark, _ in starts.values()}):
             out[-1].body.append(block)
-    return [question for question in out if question.text]
+    return [_parted(question) for question in out if question.text]
+
+
+def _parted(question: _Question) -> _Question:
+    """A question whose options stand on the lines right below its wording has them in its body."""
+    first, *rest = question.text.split("\n")
+    while rest and not (_OPTION.match(rest[0]) or _ROOM.match(rest[0])):
+        first = f"{first} {rest.pop(0)}"
+    body: list[Block] = []
+    for line, text in enumerate(rest, question.block.last - len(rest) + 1):
+        found = _OPTION.match(text)
+        body.append(
+            Block("item", found["text"], line, line, mark=found["mark"]) if found else Block("text", text, line, line)
+        )
+    return _Question(question.number, first, question.block, [*body, *question.body])
 
 
 def _tells_names(block: Block, numbers: Collection[str]) -> bool:
@@ -157,6 +174,8 @@ def _variables(question: _Question) -> list[Entry]:
     text, name, battery = question.text, "", ""
     if found := _NAMED.search(text):
         text, name = text[: found.start()], found["name"]
+    elif found := _CALLED.match(text):
+        text, name = text[found.end() :], found["name"]
     wording = _wording(text)
     base = (
         question.number if re.match(r"[A-Za-z]", question.number) else f"q{question.number}" if question.number else ""
@@ -176,10 +195,11 @@ def _variables(question: _Question) -> list[Entry]:
         entry.lines = (entry.lines[0], max(entry.lines[1], block.last))
     if not (name or base):
         return []
-    bounds = next(
-        (one.limits for block in question.body if re.search(_BLANK, block.text) for one in limits.see(block.text)), None
-    )
-    entry.limits = bounds
+    for block in question.body:
+        if block.kind == "text" and (re.search(_BLANK, block.text) or block.text.startswith("(")):
+            said = read_meaning(re.sub(_BLANK, " ", block.text))
+            entry.limits = entry.limits or said.limits
+            entry.codes += [code for code in said.codes if code.reason]
     scale = next(
         (
             found
@@ -205,7 +225,7 @@ def _variables(question: _Question) -> list[Entry]:
     if multi and len(chosen) > 1:
         ticked = [Code("", code="1"), Code("", code="0")]
         return [_part(base, option, number, wording, lines, ticked) for number, option in enumerate(chosen)]
-    entry.codes = _codes(chosen)
+    entry.codes = _codes(chosen) or entry.codes
     if not entry.codes:
         entry.given["open"] = True
     skips = [f"{option.label}: {option.skip}" for option in chosen if option.skip]
