@@ -33,6 +33,7 @@ from rowtag.formats.intake import guess, opened
 from rowtag.service.apart import Apart
 from rowtag.service.intake import bring_in
 from rowtag.store.workspace import Workspace
+from tools import made
 
 MOST_SECONDS = 10.0
 MOST_MEMORY = 1 << 30
@@ -72,7 +73,21 @@ def samples(folder: Path) -> dict[str, bytes]:
     out["data.txt"] = b"\n".join(b"%04d  %5.1f  yes" % (number, number / 3) for number in range(30))
     out["questionnaire.txt"] = "\n".join(generator.questionnaire().splitlines()[:120]).encode()
     out |= {name: text.encode() for name, text in DOCUMENTS.items()}
+    question, options = made.paragraph("How do you hold it?", number=1), made.paragraph("Alone", number=2)
+    grid = made.table([["", "Poor (1)", "Good (2)"], ["Water", "☐", "☐"], ["Gates", "☐", "☐"]])
+    out["questions.docx"] = made.docx(folder / "questions.docx", (question + options * 2) * 4 + grid).read_bytes()
+    out["questions.odt"] = made.odt(folder / "questions.odt", ODT).read_bytes()
+    page = [(60, 60 + 14 * line, f"q{line} Has a shed. Codes: 1 = yes; 2 = no.", line % 2 > 0) for line in range(30)]
+    out["codebook.pdf"] = made.pdf(folder / "codebook.pdf", [page], [(50, 50, 500, 50)]).read_bytes()
     return out
+
+
+ODT = (
+    '<text:h text:outline-level="1">Plots</text:h><text:list text:style-name="L"><text:list-item><text:p>Shed?</text:p>'
+    "</text:list-item></text:list><table:table><table:table-row><table:table-cell><text:p>shed</text:p>"
+    "</table:table-cell><table:table-cell><text:p>1 = yes, 2 = no</text:p></table:table-cell></table:table-row>"
+    "</table:table>"
+)
 
 
 DOCUMENTS = {
@@ -109,6 +124,22 @@ DOCUMENTS = {
         '<name>q1</name><label>Q</label><position start="1" finish="2"/><values><value code="1">Yes</value></values>'
         '</variable><variable ident="2" type="quantity"><name>q2</name><label>How many</label><position start="3"/>'
         '<values><range from="1" to="99"/></values></variable></record></survey></sss>'
+    ),
+    "codebook.rtf": "{\\rtf1\\ansi{\\b SHED}\\tab 4\\tab Has a shed\\par 1\\tab yes\\par 9*\\tab not known\\par}",
+    "form.html": (
+        "<form><fieldset><legend>Shed?</legend><label><input type=radio name=shed value=1>Yes</label></fieldset>"
+        "<table><tr><th>a<th>b</tr><tr><th>Water<td><input type=radio name=w value=1></tr></table></form>"
+        "<dl><dt><code>soil</code><dd>levels <code>S</code> and <code>L</code></dl>"
+    ),
+    "plots.yaml": "plots:\n  shed: {label: Has a shed, values: {0: no, 1: yes}}\n  size: {label: Size, range: [0, 9]}\n",
+    "plots.toml": '[shed]\nlabel = "Has a shed"\nvalues = [[0, "no"], [1, "yes"]]\n[size]\nlabel = "Size"\n',
+    "plots.rd": (
+        "\\title{Plots}\\format{\\describe{\\item{\\code{shed}}{has a shed (1=yes, 0=no)}"
+        "\\item{\\code{soil}}{\\tabular{ll}{1 \\tab = sand\\cr 2 \\tab = loam\\cr}}}}"
+    ),
+    "plots.md": (
+        "### Format\n\n`shed`\n\n    \n\n1=yes; 0= no\n\n`soil`\n\n    \n\n1 = Sand. 2 = Loam.\n\n"
+        "| name | codes |\n|---|---|\n| gate | 1 north, 2 mill |\n\nQ1\tShed? [q1]\n  - yes\n  - no\n"
     ),
     "codebook.csv": "name;label;codes;missing\ntenure;How held;1 Own, 2 Shared;-9 refused\nsize;Size;;\n",
 }
@@ -208,6 +239,8 @@ def attack_files(count: int, seed: int, say: Callable[[str], None] = lambda _: N
             taken = time.perf_counter() - begun
             if taken > MOST_SECONDS:
                 found.wrong.append(f"{number} {name}: took {taken:.1f} s")
+            if number % 2_000 == 1_999:
+                say(f"{number + 1} files: {dict(found.replies)}")
     apart.close()
     return found
 

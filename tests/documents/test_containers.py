@@ -8,8 +8,8 @@ import pytest
 
 from rowtag.core.errors import RowTagError
 from rowtag.documents.document import read_codebook, text_of
-from tests.documents import made
-from tests.documents.made import paragraph, table
+from tools import made
+from tools.made import paragraph, table
 
 
 def test_a_word_processor_numbers_its_paragraphs(tmp_path: Path) -> None:

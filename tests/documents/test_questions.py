@@ -4,8 +4,8 @@ from pathlib import Path
 
 from rowtag.core.codebook import Described
 from rowtag.documents.document import read_codebook, understand
-from tests.documents import made
-from tests.documents.made import paragraph, table
+from tools import made
+from tools.made import paragraph, table
 
 
 def _codes(each: Described) -> list[tuple[str | None, str]]:

@@ -1,5 +1,6 @@
 """Pages (.pdf with a text layer): lines, paragraphs, columns and tables found by where words stand on them."""
 
+import logging
 import re
 from collections import Counter
 from collections.abc import Sequence
@@ -17,6 +18,7 @@ from rowtag.documents.containers.neutral import Neutral
 
 MOST_PAGES = 1_000
 """Pages that are read."""
+logging.getLogger("pdfminer").setLevel(logging.ERROR)  # what it meets on the way concerns nobody
 _EDGE = 0.12
 """Share of a page's height at its top and foot where heads and feet stand."""
 _SAME = 2.5
