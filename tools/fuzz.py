@@ -131,7 +131,7 @@ DOCUMENTS = {
         "<table><tr><th>a<th>b</tr><tr><th>Water<td><input type=radio name=w value=1></tr></table></form>"
         "<dl><dt><code>soil</code><dd>levels <code>S</code> and <code>L</code></dl>"
     ),
-    "plots.yaml": "plots:\n  shed: {label: Has a shed, values: {0: no, 1: yes}}\n  size: {label: Size, range: [0, 9]}\n",
+    "plots.yaml": "plots:\n  shed: {label: Shed, values: {0: no, 1: yes}}\n  size: {label: Size, range: [0, 9]}\n",
     "plots.toml": '[shed]\nlabel = "Has a shed"\nvalues = [[0, "no"], [1, "yes"]]\n[size]\nlabel = "Size"\n',
     "plots.rd": (
         "\\title{Plots}\\format{\\describe{\\item{\\code{shed}}{has a shed (1=yes, 0=no)}"

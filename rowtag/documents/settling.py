@@ -60,7 +60,7 @@ def _from_cells(entry: Entry, cells: Mapping[str, Any]) -> None:
     _add(entry, [code for row in cells.get("rows", ()) if (code := _row_code(*row))])
     for code, label in cells.get("rows", ()):
         if not code and label:
-            _bounds(entry, read_meaning(label))
+            entry.limits = entry.limits or read_meaning(label).limits
     for role in ("codes", "limits", "missing", "note"):
         if cells.get(role):
             _cell(entry, role, cells[role])
@@ -99,69 +99,70 @@ def _row_code(code: str, label: str) -> Code | None:
 
 
 def _cell(entry: Entry, role: str, text: str) -> None:
-    """A cell of codes, limits or missing codes: a line each, parted by signs, or in running text."""
-    parts = [part for part in re.split(r"\n|\s[/|]\s|;\s|//|<br ?/?>", text) if part.strip()]
+    """A cell of codes, limits, missing codes or a note: a line each, parted by signs, or in running text."""
     if role == "limits":
         entry.limits = read_meaning(f"range: {text}").limits or entry.limits
         return
-    if (
-        role != "note"
-        and len(parts) > 1
-        and all(re.fullmatch(rf"{NUMBER}|[A-Za-z]{{1,4}}", part.strip()) for part in parts)
-    ):
-        _add(entry, [Code("", code=part.strip()) for part in parts])
-        return
-    bounds = [told for part in parts if (told := _only_bounds(part))]
-    if bounds and role != "note":
-        entry.limits = entry.limits or bounds[0]
-        parts = [part for part in parts if not _only_bounds(part)]
-        text = "; ".join(parts)
-    ends = [said for part in parts if (said := read_meaning(part)).ends_only]
-    if ends and role != "note":
-        _add(entry, [code for said in ends for code in said.codes])
-        parts = [part for part in parts if not read_meaning(part).ends_only]
-        text = "; ".join(parts)
-    codes = codes_in_lines(parts) if len(parts) > 1 else []
-    said = Said() if codes else read_meaning(text)
-    if not codes and not said.codes and len(parts) > 1:
-        said = Said(codes=[line[0] for part in parts if (line := code_line(part)) and _sound(line[0])], limits=None)
-        bounds = [found for part in parts if (found := read_meaning(part).limits)]
-        said.limits = bounds[0] if bounds else None
-    if not codes and not said.codes and (single := code_line(text)) and role != "note" and _sound(single[0]):
-        said = Said(codes=[single[0]], limits=said.limits)
+    parts = [part for part in re.split(r"\n|\s[/|]\s|;\s|//|<br ?/?>", text) if part.strip()]
     if role == "missing":
-        numbers = [Code("", code=number) for number in re.findall(rf"(?<![\w.]){NUMBER}", text)]
-        missing = [replace(one, reason=_reason(one)) for one in codes or said.codes or numbers]
-        entry.codes = [each for each in entry.codes if each.key not in {one.key for one in missing}] + missing
+        entry.codes = _with_missing(entry.codes, parts, text)
         return
-    if role == "note" and not codes and not said.codes:
+    if role == "codes":
+        if len(parts) > 1 and all(re.fullmatch(rf"{NUMBER}|[A-Za-z]{{1,4}}", part.strip()) for part in parts):
+            _add(entry, [Code("", code=part.strip()) for part in parts])  # the meanings stand elsewhere
+            return
+        parts = [part for part in parts if not _told_alone(entry, part)]
+        text = "; ".join(parts)
+    said = _said_in(parts, text, alone=role == "codes")
+    if role == "note" and not said.codes:
         entry.given["note"] = bare(" ".join(text.split()))
         return
-    if not codes and not said.codes and role == "codes":
+    if role == "codes" and not said.codes:
         entry.texts.append(text)  # it may say where they are told
-    _add(entry, codes or said.codes)
-    _bounds(entry, said)
+    _add(entry, said.codes)
+    entry.limits = entry.limits or said.limits
+
+
+def _told_alone(entry: Entry, part: str) -> bool:
+    """Takes a part that is nothing but a range, or a scale told by its ends."""
+    found = _BOUNDS.fullmatch(part.strip())
+    if found and float(found["low"]) < float(found["high"]):
+        entry.limits = entry.limits or (found["low"], found["high"])
+        return True
+    said = read_meaning(part)
+    if said.ends_only:
+        _add(entry, said.codes)
+    return said.ends_only
+
+
+def _said_in(parts: list[str], text: str, *, alone: bool) -> Said:
+    """The codes of a cell: a part each, in running text, or some of its parts; one `alone` counts where it may."""
+    codes = codes_in_lines(parts)
+    if codes:
+        return Said(codes=codes)
+    said = read_meaning(text)
+    if not said.codes and len(parts) > 1:
+        some = [line[0] for part in parts if (line := code_line(part)) and _sound(line[0])]
+        bounds = [found for part in parts if (found := read_meaning(part).limits)]
+        said = Said(codes=some, limits=bounds[0] if bounds else None)
+    if not said.codes and alone and (single := code_line(text)) and _sound(single[0]):
+        said = Said(codes=[single[0]], limits=said.limits)
+    return said
+
+
+def _with_missing(codes: list[Code], parts: list[str], text: str) -> list[Code]:
+    """Codes with those that a cell says are missing, in place of what was thought of these."""
+    numbers = [Code("", code=number) for number in re.findall(rf"(?<![\w.]){NUMBER}", text)]
+    found = codes_in_lines(parts) or read_meaning(text).codes or numbers
+    missing = [replace(one, reason=one.reason or missing_reason(one.label)[0] or "other") for one in found]
+    return [each for each in codes if each.key not in {one.key for one in missing}] + missing
 
 
 _BOUNDS = re.compile(rf"(?P<low>{NUMBER})\s*(?:-|–|::?|to|\.\.+|…)\s*(?P<high>{NUMBER})(?:\s+[^\W\d]+)?\s*")
 
 
-def _only_bounds(part: str) -> tuple[str, str] | None:
-    """The ends of a range that is all a part says, its unit aside."""
-    found = _BOUNDS.fullmatch(part.strip())
-    return (found["low"], found["high"]) if found and float(found["low"]) < float(found["high"]) else None
-
-
-def _reason(code: Code) -> Any:
-    return code.reason or missing_reason(code.label)[0] or "other"
-
-
 def _sound(code: Code) -> bool:
     return bool(code.code and re.fullmatch(NUMBER, code.code))
-
-
-def _bounds(entry: Entry, said: Said) -> None:
-    entry.limits = entry.limits or said.limits
 
 
 def described(entry: Entry) -> list[Described]:

@@ -28,12 +28,12 @@ def _weighed(each: Described, texts: frozenset[str] | None) -> Described:
     if texts is None:
         reason = f"{each.reason}; the data have no such name"
         return replace(each, certainty=round(each.certainty * ELSEWHERE, 2), reason=reason)
-    spans = [*each.parts.codes, *each.parts.missing]
+    spans: tuple[CodeSpan, ...] = (*each.parts.codes, *each.parts.missing)
     said = {_same(text) for text in texts}
     if not spans or not said:
         return replace(each, certainty=max(each.certainty, SURE - 0.02))
     fitting = {text for text in said if any(_is(span, text) for span in spans)}
-    labels = {line.label.casefold() for line in spans if line.label}
+    labels = {line.label.casefold() for line in (*each.parts.codes, *each.parts.missing) if line.label}
     if not fitting and not {text.casefold() for text in texts} & labels:
         return replace(each, certainty=min(each.certainty, DOUBTED), reason=f"{each.reason}; none of its codes occurs")
     if fitting == said:

@@ -143,13 +143,8 @@ def _tables(page: Any) -> list[Any]:
 
 def _spans(page: Any, box: tuple[float, float, float, float]) -> bool:
     """Whether a row is set on one ground from its begin to its end: a heading within a table."""
-    return any(
-        bool(abs(rect["x0"] - box[0]) < 3)
-        and abs(rect["x1"] - box[2]) < 3
-        and abs(rect["top"] - box[1]) < 3
-        and abs(rect["bottom"] - box[3]) < 3
-        for rect in page.rects
-    )
+    sides = (("x0", 0), ("top", 1), ("x1", 2), ("bottom", 3))
+    return any(all(bool(abs(rect[side] - box[at]) < 3) for side, at in sides) for rect in page.rects)
 
 
 def _in(word: dict[str, Any], box: tuple[float, float, float, float]) -> bool:
