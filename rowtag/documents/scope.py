@@ -66,8 +66,8 @@ def _below(entries: Sequence[Entry], blocks: Sequence[Block], at: int) -> list[E
 
 def _stem(name: str) -> str:
     """The part of a numbered name that its family has in common; nothing where it has no number."""
-    found = re.fullmatch(r"(.*?)\d+[a-z]?", name)
-    return found[1] if found else ""
+    found = re.search(r"(?<!\d)\d++[a-z]?$", name)
+    return name[: found.start()] if found else ""
 
 
 def _named(entries: Sequence[Entry], text: str) -> list[Entry]:

@@ -46,6 +46,7 @@ class _Anchor:
     code: str
     kind: str
     sign: str
+    value: float | None
 
 
 def see(text: str) -> Iterator[Found]:
@@ -69,7 +70,8 @@ def _anchor(found: re.Match[str]) -> _Anchor:
     sep = found["sep"].strip()
     sign = "=" if "=" in sep else sep[:1] if sep[:1] in (":", "-", ")", ".", ",") else "word" if sep else " "
     label = found.end() - 4 if re.search(r"\sfor\s$", found["sep"]) else found.end()
-    return _Anchor(found.start(kind), label, code, kind, sign)
+    number = re.match(NUMBER, code)
+    return _Anchor(found.start(kind), label, code, kind, sign, float(number[0]) if number else None)
 
 
 def _group(text: str, anchors: list[_Anchor], at: int) -> list[_Anchor]:
@@ -81,9 +83,9 @@ def _group(text: str, anchors: list[_Anchor], at: int) -> list[_Anchor]:
         each.start == first.label and each.kind == "number" for each in anchors[at + 1 : at + 3]
     ):
         return []  # "1-3: 1 = white" says how far the codes go
-    group = [first]
+    group, codes = [first], {first.code}
     for each in anchors[at + 1 :]:
-        if each.start < group[-1].label:
+        if each.start < group[-1].label or each.code in codes:
             continue
         if each.kind != first.kind and not (each.kind == "number" and first.kind == "quoted"):
             continue
@@ -91,6 +93,7 @@ def _group(text: str, anchors: list[_Anchor], at: int) -> list[_Anchor]:
             break
         if _goes_on(text, group, each):
             group.append(each)
+            codes.add(each.code)
     return group
 
 
@@ -100,6 +103,8 @@ def _may_begin(text: str, first: _Anchor) -> bool:
     if first.kind == "word" and not _LIST_SIGN.search(text[: first.start]) and not LEAD.search(text[: first.start]):
         return False
     if first.sign == "," and first.kind != "quoted":
+        return False
+    if first.sign == " " and not _begins(text, first):
         return False
     before = text[: first.start].rstrip()
     if first.sign == "word":
@@ -113,8 +118,6 @@ def _may_begin(text: str, first: _Anchor) -> bool:
 def _goes_on(text: str, group: list[_Anchor], each: _Anchor) -> bool:
     """Whether a place is the next item: a new code, set off from the label before, that counts on or is set alike."""
     first, last = group[0], group[-1]
-    if each.code in [one.code for one in group]:
-        return False
     between = text[last.label : each.start]
     if _OTHER.search(between):
         return False
@@ -127,7 +130,7 @@ def _goes_on(text: str, group: list[_Anchor], each: _Anchor) -> bool:
     if first.kind != "number":
         return each.sign == first.sign and (set_off or (first.kind == "quoted" and first.sign == "="))
     if first.sign == " " and each.sign == " ":
-        return counts and (set_off or _value(each.code) == (_value(last.code) or 0) + 1)
+        return counts and (set_off or each.value == (last.value or 0) + 1)
     if each.sign == first.sign:
         strong = first.sign in ("=", ":", "word")
         return (set_off and (strong or counts)) or (
@@ -139,25 +142,20 @@ def _goes_on(text: str, group: list[_Anchor], each: _Anchor) -> bool:
 
 
 def _counts_on(group: list[_Anchor], each: _Anchor) -> bool:
-    values = [_value(one.code) for one in group]
-    value = _value(each.code)
-    if value is None or values[-1] is None:
+    value, last = each.value, group[-1].value
+    if value is None or last is None:
         return False
-    step = 1 if len(values) < 2 or (values[-2] or 0) <= values[-1] else -1
-    if len(values) == 1:
-        return value in (values[-1] + 1, values[-1] - 1) or value > values[-1]
-    return value == values[-1] + step or (step > 0 and value > values[-1]) or value < 0
-
-
-def _value(code: str) -> float | None:
-    found = re.match(NUMBER, code)
-    return float(found[0]) if found else None
+    if len(group) == 1:
+        return value >= last - 1
+    step = 1 if (group[-2].value or 0) <= last else -1
+    return value == last + step or (step > 0 and value > last) or value < 0
 
 
 def _listed(text: str, group: list[_Anchor]) -> Found | None:
     """The list that some places make."""
     first, last = group[0], group[-1]
-    if first.sign == " " and not _plain_list(text, group):
+    counting = [first.value + n if first.value is not None else None for n in range(len(group))]
+    if first.sign == " " and (len(group) < 2 or [one.value for one in group] != counting):
         return None
     if (
         first.sign == "word"
@@ -197,14 +195,10 @@ def _listed(text: str, group: list[_Anchor]) -> Found | None:
     return Found(lead_before(text, start), end, codes, sure=_sure(text, group, codes))
 
 
-def _plain_list(text: str, group: list[_Anchor]) -> bool:
-    """`1 male 2 female` is the whole of a text or stands behind a colon, and counts from nought or one."""
-    values = [_value(one.code) for one in group]
-    begins = not text[: group[0].start].strip() or text[: group[0].start].rstrip().endswith(
-        (":", "(", "\n", ";", "?", ".")
-    )
-    counting = values == [values[0] + n for n in range(len(values))] if values[0] is not None else False
-    return len(group) >= 2 and begins and counting and values[0] in (0, 1)
+def _begins(text: str, first: _Anchor) -> bool:
+    """Whether `1 male 2 female` may begin here: at the begin of a text or behind a colon, from nought or one."""
+    before = text[: first.start].rstrip(" ")
+    return first.value in (0, 1) and (not before.strip() or before[-1] in ":(\n;?.")
 
 
 def _alone(text: str, first: _Anchor) -> bool:
@@ -245,7 +239,7 @@ def _trimmed(label: str) -> str:
 def _sure(text: str, group: list[_Anchor], codes: tuple[object, ...]) -> float:
     sure = 0.7 if len(group) > 1 else 0.6
     sure += 0.1 if group[0].sign in ("=", ":") else 0.0
-    values = [_value(one.code) for one in group]
+    values = [one.value for one in group]
     if None not in values and len(values) > 1:
         ordered = sorted(value for value in values if value is not None)
         sure += 0.1 if ordered in (values, values[::-1]) or ordered[0] < 0 else 0.0
