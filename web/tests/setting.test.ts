@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { settingOf } from './setting'
+import { settingOf } from '@/sheet/setting'
 
 describe('how a line of a document is set', () => {
   it.each([
