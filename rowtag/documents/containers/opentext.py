@@ -143,7 +143,7 @@ class _Writing:
 
 
 def _rows(table: Element) -> Iterator[list[str]]:
-    for row in table.iter(f"{_TABLE}table-row"):
+    for row in _direct_rows(table):
         cells: list[str] = []
         for cell in row:
             if cell.tag not in (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
@@ -153,6 +153,15 @@ def _rows(table: Element) -> Iterator[list[str]]:
             covered = cell.tag == f"{_TABLE}covered-table-cell"
             cells += ["" if covered else text] * min(int(repeated) if repeated.isdigit() else 1, MOST_REPEATED)
         yield cells
+
+
+def _direct_rows(table: Element) -> Iterator[Element]:
+    """The rows of a table, not those of tables within its cells."""
+    for child in table:
+        if child.tag == f"{_TABLE}table-row":
+            yield child
+        elif child.tag in (f"{_TABLE}table-header-rows", f"{_TABLE}table-rows", f"{_TABLE}table-row-group"):
+            yield from _direct_rows(child)
 
 
 def _said(node: Element) -> str:

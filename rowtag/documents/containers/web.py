@@ -94,10 +94,11 @@ def _item(node: HtmlElement, mark: str, out: Neutral, depth: int) -> None:
 def _terms(node: HtmlElement, out: Neutral) -> None:
     """Terms and their meanings; several terms in a row share one."""
     terms: list[str] = []
-    for child in node.iter("dt", "dd"):
+    parts = [part for child in node for part in (child if child.tag == "div" else (child,))]
+    for child in parts:
         if child.tag == "dt":
             terms.append(one_line(_inline(child)))
-        elif terms:
+        elif child.tag == "dd" and terms:
             out.entry(", ".join(terms), _lines(child))
             terms = []
     if terms:
@@ -115,8 +116,8 @@ def _rows(node: HtmlElement) -> tuple[list[list[str]], bool]:
     """The cells of a table; what spans several is said once."""
     rows: list[list[str]] = []
     below: dict[int, int] = {}  # columns that a cell above reaches into, and how many rows more
-    headed = bool(node.xpath("./thead"))
-    for number, row in enumerate(node.iter("tr")):
+    headed = node.find("thead") is not None
+    for number, row in enumerate(node.xpath("./tr|./thead/tr|./tbody/tr|./tfoot/tr")):
         cells: list[str] = []
         for cell in row.iterchildren("td", "th"):
             while below.get(len(cells), 0) > 0:
