@@ -12,7 +12,7 @@ def _codes(each: Described) -> list[tuple[str | None, str]]:
     return [(line.code, line.label) for line in (*each.parts.codes, *each.parts.missing)]
 
 
-def _questionnaire(path: Path) -> Path:
+def questionnaire_document(path: Path) -> Path:
     """Numbered questions of all kinds."""
     rows = [
         ["", "Poor", "Fair", "Good", "Don’t know"],
@@ -48,7 +48,7 @@ def _questionnaire(path: Path) -> Path:
 
 def test_a_questionnaire_becomes_variables(tmp_path: Path) -> None:
     """Options in lists, a grid, tick-all, a ranking, numbers to write in, open answers; thanks are no answer."""
-    found = {each.name: each for each in read_codebook(_questionnaire(tmp_path / "q.docx"), "q.docx").variables}
+    found = {each.name: each for each in read_codebook(questionnaire_document(tmp_path / "q.docx"), "q.docx").variables}
     assert list(found) == ["Q1", "Q2", "Q3a", "Q3b", "Q4a", "Q4b", "Q4c", "Q5a", "Q5b", "Q6a", "Q6b", "Q7"]
     assert _codes(found["Q1"]) == [("1", "Alone"), ("2", "Shared"), ("3", "Other, please write in")]
     assert (
@@ -95,7 +95,7 @@ def test_names_told_in_a_table_at_the_end() -> None:
     assert _codes(found["abri"]) == [("1", "Oui"), ("2", "Non")] and not _codes(found["banc_txt"])
 
 
-def test_numbered_prose_is_no_questionnaire() -> None:
+def test_numbered_prose_is_noquestionnaire_document() -> None:
     """Numbered remarks without questions or answers make no variables."""
     text = "".join(
         f"{number}. The committee met in the hut and agreed on point {number}.\n\n" for number in range(1, 9)

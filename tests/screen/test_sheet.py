@@ -14,10 +14,13 @@ from selenium.webdriver.remote.webelement import WebElement
 from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS
 from rowtag.store.workspace import Workspace
+from tests.documents.test_questions import questionnaire_document
 from tests.formats.books import xlsx
 from tests.screen.conftest import Screen, Server
+from tests.screen.test_intake import new_study
 from tests.screen.test_views import look_with_axe
 from tests.screen.test_walk import bring_in
+from tools import made
 
 pytestmark = pytest.mark.screen
 
@@ -334,4 +337,55 @@ def test_the_whole_codebook_as_text(screen: Screen, plots: Path) -> None:
     screen.until("tag-frost", "Days of frost")
     screen.press(Keys.CONTROL, "z")
     screen.until_gone("tag-frost")
+    assert screen.problems() == []
+
+
+def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -> None:
+    """From a document of a word processor with a grid to a study, and a record keyed into it; shown as it is read."""
+    new_study(screen, title="Keyed")
+    screen.find("document-first").send_keys(str(questionnaire_document(tmp_path / "questionnaire.docx")))
+    screen.until("size", "0 records × 12 variables")
+    screen.open("Q3b")
+    assert screen.find("label").get_property("value") == "The gates"
+    said = "return [...document.querySelectorAll('[data-test^=code-] textarea')].map((each) => each.value)"
+    assert {"Poor", "Fair", "Good"} <= set(screen.driver.execute_script(said))
+    assert lines(screen, "heading") == ["Fennel Row Allotments"]
+    assert [each.split() for each in lines(screen, "row")][1] == ["a.", "The", "water", "1", "2", "3", "8"]
+    screen.click("stop-records")
+    screen.css("[data-test='no-records'] button").click()
+    screen.until("cell-status", "record 1 · Q1")
+    ActionChains(screen.driver).send_keys("2").send_keys(Keys.TAB).send_keys("7").send_keys(Keys.ENTER).perform()
+    screen.until("grid", "Shared")
+    assert screen.problems() == []
+
+
+def test_a_codebook_of_pages_is_compared_with_data(screen: Screen, plots: Path, tmp_path: Path) -> None:
+    """A .pdf beside data: what it says otherwise is taken; what is damaged says so, and nothing is kept."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.press(Keys.ALT, "s")
+    broken = tmp_path / "broken.pdf"
+    broken.write_bytes(b"%PDF-1.4 nothing")
+    screen.find("sheet-file").send_keys(str(broken))
+    screen.until("notice", "The document is damaged")
+    said = [
+        "How held. Codes: 1 = own; 2 = shared; 8 = lent.",
+        "Hours in a usual week. Range: 0-80.",
+        "Shade in summer.",
+    ]
+    words = [
+        word
+        for at, (name, text) in enumerate(zip(("tenure", "hours", "shade"), said, strict=True))
+        for word in ((60.0, 100.0 + 30 * at, name, True), (120.0, 100.0 + 30 * at, text, False))
+    ]
+    screen.find("sheet-file").send_keys(str(made.pdf(tmp_path / "codebook.pdf", [words])))
+    screen._patiently(lambda _: "tenure" in str(screen.find("sheet-text").get_property("value")), "not read")
+    screen.click("keep-sheet")
+    screen.click("read-it-all")
+    screen.until("group-differs", "3")
+    screen.click("take-all")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("group-agrees", "3")
+    screen.press(Keys.ESCAPE)
+    screen.open("tenure")
+    assert screen.find("label").get_property("value") == "How held"
     assert screen.problems() == []

@@ -187,6 +187,7 @@ def _variables(question: _Question) -> list[Entry]:
         battery = wording
         out += _grid(grid, base, battery, first=len(out))
     if out:
+        out[0].lines = (lines[0], out[0].lines[1])
         return out
     options = [option for block in question.body for option in _options(block)]
     entry = Entry((name or base,), [], lines, 0.9 if name else 0.85, "a question", also=base if name else "")

@@ -4,7 +4,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue'
 
 import type { Schema } from '@/api/client'
 import { counted } from '@/study/shown'
-import { useSheets } from './sheets'
+import { DOCUMENT_ENDINGS, useSheets } from './sheets'
 import TableColumns from './TableColumns.vue'
 
 const props = defineProps<{ focused: boolean }>()
@@ -16,7 +16,6 @@ const reading = ref(false)
 const over = ref(false)
 const picker = ref<HTMLInputElement>()
 const field = ref<HTMLTextAreaElement>()
-const ENDINGS = '.txt,.md,.rst,.tex,.rd,.docx,.odt,.rtf,.pdf,.html,.htm,.yaml,.yml,.toml,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
 const lines = computed(() => (text.value.trim() ? text.value.trim().split('\n').length : 0))
 
 /** The file that the text came from, and the table in it, whose columns may be told anew. */
@@ -76,7 +75,7 @@ onMounted(() => props.focused && field.value?.focus())
       <v-btn variant="flat" color="primary" :disabled="!lines" title="Ctrl+Enter" data-test="keep-sheet" @click="keep">Keep {{ lines ? counted(lines, 'line') : 'it' }}</v-btn>
     </div>
     <input
-      ref="picker" type="file" class="picker" tabindex="-1" aria-label="Document to keep beside the study" data-test="sheet-file" :accept="ENDINGS"
+      ref="picker" type="file" class="picker" tabindex="-1" aria-label="Document to keep beside the study" data-test="sheet-file" :accept="DOCUMENT_ENDINGS"
       @change="take(($event.target as HTMLInputElement).files)"
     />
     <p class="soft">Text, a document (.docx, .odt, .rtf, .pdf), a web page or form, a table or workbook of variables, or metadata (Data Package, CSVW, DDI-Codebook, Triple-S). Nothing is applied by itself.</p>

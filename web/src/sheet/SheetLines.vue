@@ -212,6 +212,7 @@ watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
 .row {
   display: grid;
   grid-auto-flow: column;
+  grid-template-columns: minmax(0, 2fr);
   grid-auto-columns: minmax(0, 1fr);
   gap: 0 10px;
   font-size: 13px;

@@ -5,8 +5,12 @@ import { computed, ref, watch } from 'vue'
 
 import { api, formOf, got, newId, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
-import { attempt } from '@/study/notices'
+import { attempt, say } from '@/study/notices'
 import { useStudy } from '@/study/store'
+
+/** Endings of files that are read as documents. */
+export const DOCUMENT_ENDINGS =
+  '.txt,.md,.rst,.tex,.rd,.docx,.odt,.rtf,.pdf,.html,.htm,.yaml,.yml,.toml,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
 
 export type Described = Schema['DescribedVariable']
 /** The first and last of some lines, from 1. */
@@ -57,6 +61,21 @@ export const useSheets = defineStore('sheets', () => {
     return kept !== undefined
   }
 
+  /** Adds all variables that the document kept last describes and the study has not, as one step. */
+  async function addAll(): Promise<boolean> {
+    const path = { study_id: study.id, sheet_id: wanted.value }
+    const found = await attempt(() => got(api.GET('/api/studies/{study_id}/sheets/{sheet_id}', { params: { path } })))
+    if (!found) return false
+    const added = found.variables.filter((each) => !each.variable).map((each) => each.name)
+    if (!added.length) {
+      say(`No variable was found in ${found.name}. It is kept beside the study.`)
+      return false
+    }
+    const body = { chosen: {}, added, matches: {} }
+    const told = await attempt(() => got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/step', { params: { path }, body })))
+    return !!told && (await study.take(told.step as Parameters<typeof study.take>[0])) !== undefined
+  }
+
   const letGo = (sheet: string): Promise<unknown> => study.take({ do: 'remove sheet', format: 1, sheet })
 
   /** A file as text, given to be looked at; tables and metadata become codebook text, read as said. */
@@ -66,5 +85,5 @@ export const useSheets = defineStore('sheets', () => {
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, letGo, read }
+  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, letGo, read }
 })

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-/** An empty study: a file, variables typed first, or the codebook of another study. */
+/** An empty study: a file, variables typed first, a document that describes them, or the codebook of another study. */
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, got, newId, type Schema } from '@/api/client'
+import { DOCUMENT_ENDINGS, useSheets } from '@/sheet/sheets'
 import { attempt } from '@/study/notices'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -13,6 +14,7 @@ defineProps<{ busy: boolean }>()
 defineEmits<{ file: [file: File] }>()
 
 const study = useStudy()
+const sheets = useSheets()
 const router = useRouter()
 const names = ref('')
 const others = ref<Schema['Entry'][]>([])
@@ -34,6 +36,23 @@ async function define(): Promise<void> {
   })
   const step = { do: 'add variables', variables } as unknown as Parameters<typeof study.take>[0]
   if (await study.take(step)) await onward()
+}
+
+const picker = ref<HTMLInputElement>()
+const reading = ref(false)
+
+/** All variables that a questionnaire or codebook describes; it stays beside the study. */
+async function takeDocument(): Promise<void> {
+  const file = picker.value?.files?.[0]
+  if (!file) return
+  reading.value = true
+  try {
+    const found = await sheets.read(file)
+    if (found && (await sheets.keep(found.name, found.text)) && (await sheets.addAll())) await onward()
+  } finally {
+    reading.value = false
+    if (picker.value) picker.value.value = ''
+  }
 }
 
 async function takeCodebook(): Promise<void> {
@@ -59,8 +78,17 @@ async function takeCodebook(): Promise<void> {
         />
         <v-btn type="submit" :disabled="!names.trim()" data-test="define-first">Define these</v-btn>
       </form>
+      <form class="panel way" @submit.prevent="picker?.click()">
+        <h3>Start from a questionnaire or codebook</h3>
+        <p class="soft">A document (.docx, .odt, .pdf …), a text, a table or a form: its questions become variables, it stays beside them, and all of it can be changed.</p>
+        <input
+          ref="picker" type="file" class="picker" tabindex="-1" aria-label="Questionnaire or codebook" data-test="document-first"
+          :accept="DOCUMENT_ENDINGS" @change="takeDocument"
+        />
+        <v-btn type="submit" :loading="reading">Choose a document</v-btn>
+      </form>
       <form class="panel way" @submit.prevent="takeCodebook">
-        <h3>Start from a codebook you have</h3>
+        <h3>Start like another study</h3>
         <p class="soft">Names, labels, code lists and missing codes of another study, without its records.</p>
         <select v-model="other" aria-label="Study whose codebook is taken" data-test="other-study" :disabled="!others.length">
           <option value="" disabled>{{ others.length ? 'Choose a study' : 'No other study has variables yet' }}</option>
@@ -83,11 +111,12 @@ async function takeCodebook(): Promise<void> {
 
 .without {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: 1fr 1fr 1fr;
   gap: 20px;
 }
 
 .way {
+  position: relative;
   padding: 16px 20px 18px;
   display: flex;
   flex-direction: column;
@@ -106,6 +135,13 @@ select {
   background: var(--white);
   padding: 6px 10px;
   font-size: 13px;
+}
+
+.picker {
+  position: absolute;
+  opacity: 0;
+  width: 1px;
+  height: 1px;
 }
 
 textarea {
