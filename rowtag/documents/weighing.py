@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from rowtag.core.codebook import Described
-from rowtag.core.tag import CodeSpan
+from rowtag.core.tag import CodeLine, CodeSpan, MissingLine
 from rowtag.documents.codes import NUMBER
 
 AtHand = Mapping[str, frozenset[str]]
@@ -28,12 +28,12 @@ def _weighed(each: Described, texts: frozenset[str] | None) -> Described:
     if texts is None:
         reason = f"{each.reason}; the data have no such name"
         return replace(each, certainty=round(each.certainty * ELSEWHERE, 2), reason=reason)
-    spans: tuple[CodeSpan, ...] = (*each.parts.codes, *each.parts.missing)
+    spans: tuple[CodeLine | MissingLine, ...] = (*each.parts.codes, *each.parts.missing)
     said = {_same(text) for text in texts}
     if not spans or not said:
         return replace(each, certainty=max(each.certainty, SURE - 0.02))
     fitting = {text for text in said if any(_is(span, text) for span in spans)}
-    labels = {line.label.casefold() for line in (*each.parts.codes, *each.parts.missing) if line.label}
+    labels = {label.casefold() for span in spans if (label := span.label)}
     if not fitting and not {text.casefold() for text in texts} & labels:
         return replace(each, certainty=min(each.certainty, DOUBTED), reason=f"{each.reason}; none of its codes occurs")
     if fitting == said:

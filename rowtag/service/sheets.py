@@ -1,6 +1,7 @@
 """Documents beside a study: what is understood of them, and how they and the study differ."""
 
-from collections.abc import Collection, Iterable, Mapping
+from collections import Counter
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from uuid import uuid4
@@ -16,12 +17,15 @@ from rowtag.core.reading import Fill
 from rowtag.core.steps.base import NO_FILL
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable
-from rowtag.core.study import Sheet, Study
+from rowtag.core.study import Sheet, Study, Titled
 from rowtag.documents.document import understand
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
 from rowtag.service.apart import apart
+
+MOST_TITLE = 200
+"""Characters of a battery's title; a longer question is cut."""
 
 
 @dataclass(frozen=True)
@@ -100,10 +104,11 @@ def step_for(
             tags[id] = parts
         if (keys is None or "name" in keys) and (name := other_name(study, id, matched.found[id])):
             names[id] = name
-    new = new_variables(study, [each for each in matched.only_described if each.name in added])
+    described = [each for each in matched.only_described if each.name in added]
+    new, batteries = in_batteries(study, described, new_variables(study, described))
     if not tags and not names and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
-    return Describe(tags=tags, names=names, add=new, source=sheet_of(study, sheet_id).name)
+    return Describe(tags=tags, names=names, add=new, batteries=batteries, source=sheet_of(study, sheet_id).name)
 
 
 def new_id() -> str:
@@ -124,6 +129,24 @@ def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVari
         keys.add(key_of(name))
         new.append(NewVariable(id=new_id(), tag=new_tag(each, name)))
     return tuple(new)
+
+
+def in_batteries(
+    study: Study, described: Sequence[Described], new: Sequence[NewVariable]
+) -> tuple[tuple[NewVariable, ...], dict[str, Titled]]:
+    """New variables in the batteries that their descriptions name, and those of the batteries that are new too.
+
+    A battery of one is none.
+    """
+    known = {each.title: id for id, each in study.shelves["battery"].items()}
+    titles = [" ".join((each.battery or "").split())[:MOST_TITLE] for each in described]
+    several = {title for title, count in Counter(titles).items() if title and (count > 1 or title in known)}
+    ids = {title: known.get(title) or new_id() for title in dict.fromkeys(titles) if title in several}
+    placed = tuple(
+        each.model_copy(update={"tag": each.tag.with_parts(battery=ids[title])}) if title in ids else each
+        for each, title in zip(new, titles, strict=True)
+    )
+    return placed, {id: Titled(title=title) for title, id in ids.items() if title not in known}
 
 
 @dataclass(frozen=True)

@@ -230,3 +230,24 @@ def test_one_variable_with_two_lists(workspace: Workspace, client: TestClient) -
     (tenure,) = [each for each in beside.post("differences", {})["differs"] if each["name"] == "tenure"]
     assert tenure["certainty"] <= 0.5 and "lines 1 and 3 both describe it" in tenure["reason"]
     assert [each["part"] for each in tenure["differences"]] == ["label", "code list"]
+
+
+def test_added_variables_come_in_their_batteries(workspace: Workspace, client: TestClient) -> None:
+    """The rows of a grid and the options of a question become a battery; a question alone stands alone."""
+    text = (
+        "Q1\tHow do you hold it?\n  1.\tAlone\n  2.\tShared\n\nQ2\tHow good are these?\n\n"
+        "| | Bad (1) | Good (2) |\n|---|---|---|\n| a. Water | [ ] | [ ] |\n| b. Gates | [ ] | [ ] |\n\n"
+        "Q3\tWhat grows? Tick all that apply.\n  a)\t☐ Beans\n  b)\t☐ Kale\n"
+    )
+    beside = Beside(workspace, client, text)
+    names = [each["name"] for each in client.get(f"{beside.url}/sheets/sheet1").json()["variables"]]
+    beside.take(beside.post("step", {"chosen": {}, "added": names, "matches": {}})["step"])
+    study = workspace.study(beside.study).study
+    titles = {
+        study.tag(id).name: study.shelves["battery"][battery].title
+        for id in study.order
+        if (battery := study.tag(id).battery)
+    }
+    assert titles == {
+        "Q2a": "How good are these?", "Q2b": "How good are these?", "Q3a": "What grows?", "Q3b": "What grows?",
+    }  # fmt: skip

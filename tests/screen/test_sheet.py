@@ -345,6 +345,7 @@ def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -
     new_study(screen, title="Keyed")
     screen.find("document-first").send_keys(str(questionnaire_document(tmp_path / "questionnaire.docx")))
     screen.until("size", "0 records × 12 variables")
+    assert "How would you rate these?" in screen.text("tags")
     screen.open("Q3b")
     assert screen.find("label").get_property("value") == "The gates"
     said = "return [...document.querySelectorAll('[data-test^=code-] textarea')].map((each) => each.value)"

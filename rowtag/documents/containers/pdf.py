@@ -143,12 +143,15 @@ def _tables(page: Any) -> list[Any]:
 
 def _spans(page: Any, box: tuple[float, float, float, float]) -> bool:
     """Whether a row is set on one ground from its begin to its end: a heading within a table."""
-    sides = (("x0", 0), ("top", 1), ("x1", 2), ("bottom", 3))
-    return any(all(bool(abs(rect[side] - box[at]) < 3) for side, at in sides) for rect in page.rects)
+    for rect in page.rects:
+        edges = rect["x0"], rect["top"], rect["x1"], rect["bottom"]
+        if all(abs(edge - side) < 3 for edge, side in zip(edges, box, strict=True)):
+            return True
+    return False
 
 
 def _in(word: dict[str, Any], box: tuple[float, float, float, float]) -> bool:
-    across, down = (word["x0"] + word["x1"]) / 2, (word["top"] + word["bottom"]) / 2
+    across, down = float(word["x0"] + word["x1"]) / 2, float(word["top"] + word["bottom"]) / 2
     return box[0] <= across <= box[2] and box[1] <= down <= box[3]
 
 

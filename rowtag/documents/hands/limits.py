@@ -18,7 +18,7 @@ _BARE = re.compile(
     rf"(?:[(\[]\s*(?:[a-z]+[:,]\s+)?|[,:]\s+|^)(?P<a>{_N})\s*(?:{_TO})\s*(?P<b>{_N})(?P<unit>\s+[a-zA-Z€$%]{{1,12}})?\s*(?:[)\]]|$|(?=[;.]))"
 )
 _CODED = re.compile(rf"`(?P<a>{_N})\s*:\s*(?P<b>{_N})`")
-_UNLESS = re.compile(r"\b(?:normal|average|mean|usual|typical)\b[^.;]*$", re.I)
+_UNLESS = re.compile(r"\b(?:normal|average|mean|usual|typical)\s+\w+\s+(?:is|are|was|were|lies?)\b[^.;(]*$", re.I)
 
 
 def see(text: str) -> Iterator[Found]:
