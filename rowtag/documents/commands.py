@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from rowtag.documents.blocks import Block, Row
 from rowtag.documents.lines import words_in
 
+DEEPEST = 40
+"""Braces within one another that are read."""
 _TOKEN = re.compile(r"\\[A-Za-z]+\*?|\\.|[{}]|%[^\n]*|[^\\{}%]+", re.S)
 _COMMAND = re.compile(r"\\(?:item|describe|begin|code|tabular|section|title|format)\b")
 _SIGNS = {
@@ -60,9 +62,14 @@ def _parsed(text: str) -> _Group:
     open_groups = [root]
     line = 1
     command: _Group | None = None  # the command that the next braces belong to
+    beyond = 0  # braces deeper than any that anybody means: what they hold is read as if they were not there
     for token in _TOKEN.findall(text):
         here = open_groups[-1]
-        if token == "{":
+        if token == "{" and len(open_groups) > DEEPEST:
+            beyond += 1
+        elif token == "}" and beyond:
+            beyond -= 1
+        elif token == "{":
             group = _Group("{", line)
             (command.parts if command is not None else here.parts).append(group)
             open_groups.append(group)
@@ -160,7 +167,7 @@ def _section(part: _Group, out: list[Block], depth: int) -> None:
 def _environment(parts: Sequence["str | _Group"], at: int, part: _Group, out: list[Block], depth: int) -> int:
     """`\\begin{…} … \\end{…}`; gives where it ends."""
     name = _said(part.parts).strip("{} ")
-    if part.name == "end":
+    if part.name == "end" or depth > DEEPEST:
         return at
     inner: list[str | _Group] = []
     nested = 1
@@ -177,7 +184,7 @@ def _environment(parts: Sequence["str | _Group"], at: int, part: _Group, out: li
     elif name in _TABLES:
         out += _table([_Group("{", part.line, list(inner))], part.line, depth, parted="&")
     else:
-        _blocks(inner, out, depth)
+        _blocks(inner, out, depth + 1)
     return at
 
 

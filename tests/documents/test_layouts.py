@@ -47,6 +47,12 @@ def test_lists_set_with_commands() -> None:
     assert found["subsoil"].parts.label == "below" and found["gate"].lines[0] == 11
 
 
+def test_braces_without_end_are_read() -> None:
+    """Braces within braces without end, or none that close, are no reason to stop."""
+    for opened in ("{" * 5_000, "\\item{" * 5_000, "\\begin{a}" * 3_000):
+        assert set(_read(COMMANDS + opened)) == set(_read(COMMANDS))
+
+
 def test_environments_are_lists_too() -> None:
     """Lists between begin and end, terms in brackets, tables parted by ampersands."""
     found = _read(
