@@ -1,12 +1,14 @@
 """Codebooks as files, whatever they are: codebook text, prose, tables, workbooks, metadata in open standards."""
 
+import re
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
 
-from rowtag.core.codebook import Understood, read_notation, write_notation
+from rowtag.core.codebook import Described, Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
+from rowtag.core.tag import Parts
 from rowtag.core.words import megabytes
 from rowtag.documents.containers.opentext import text_of_opentext
 from rowtag.documents.containers.pdf import text_of_pdf
@@ -118,13 +120,35 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
             f"The document has {lines:,} lines; a codebook of up to {MOST_LINES:,} is read.",
             remedy="Give the part that describes the variables.",
         )
+    slip: UnreadableFile | None = None
     try:
         found = read_notation(text)
-        if any(each.parts.model_fields_set for each in found.variables):
-            return found
-    except UnreadableFile:
-        pass
-    return read_document(text, known)
+        if any(each.parts.model_fields_set or each.code_list for each in found.variables):
+            return with_lists(found)
+    except UnreadableFile as error:
+        slip = error
+    prose = read_document(text, known)
+    if slip is not None and _MEANT.search(text) and all(each.certainty < UNSURE for each in prose.variables):
+        raise slip
+    return prose
+
+
+_MEANT = re.compile(
+    r'^[ \t]+(?:"|(?:missing|codes|limits|level|type|use|width)[ \t]*:)|^(?:list|battery|section)[ \t]*:', re.M
+)
+"""Lines that codebook text has and prose has not: then a slip in it is told with its place."""
+
+
+def with_lists(found: Understood) -> Understood:
+    """What was understood, with the codes of its shared lists at the variables that use them."""
+
+    def told(each: Described) -> Described:
+        codes = found.lists.get(each.code_list or "")
+        if codes is None or "codes" in each.parts.model_fields_set:
+            return each
+        return replace(each, parts=Parts(**{**each.parts.given(), "codes": codes}))
+
+    return replace(found, variables=tuple(map(told, found.variables)))
 
 
 _CONTAINERS: dict[str, Callable[[Path, str], str]] = {

@@ -144,3 +144,17 @@ def test_too_long_a_document(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) ->
     monkeypatch.setattr(document, "MOST_TEXT", 100)
     with pytest.raises(RowTagError, match="a codebook of up to 0 MB is read"):
         read(tmp_path, "a.txt", "x - y\n" * 50)
+
+
+def test_shared_lists_reach_their_variables() -> None:
+    """Codebook text that says a list once gives its codes to every variable that uses it."""
+    found = document.understand('list: yn\n  1 yes\n  0 no\nshed\n  "Has a shed"\n  codes: yn\n').variables
+    assert [(line.code, line.label) for line in found[0].parts.codes] == [("1", "yes"), ("0", "no")]
+
+
+def test_a_slip_in_codebook_text_is_told() -> None:
+    """With its line, where nothing else can be made of the text; prose in which nothing is found is no slip."""
+    with pytest.raises(RowTagError) as told:
+        document.understand('shed\n  "Has a shed\n  codes: 1 yes\n  level: wrong\n')
+    assert "line" in str(told.value)
+    assert not document.understand("Thank you for coming.\nWe begin at 7.\n").variables
