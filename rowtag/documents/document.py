@@ -133,9 +133,8 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
     return prose
 
 
-_MEANT = re.compile(
-    r'^[ \t]+(?:"|(?:missing|codes|limits|level|type|use|width)[ \t]*:)|^(?:list|battery|section)[ \t]*:', re.M
-)
+UNSURE = 0.6
+_MEANT = re.compile(r'^[ \t]+(?:"|\? |limits [\d-]|list (?:complete|partial)|use )|^list[ \t]*:', re.M)
 """Lines that codebook text has and prose has not: then a slip in it is told with its place."""
 
 
