@@ -10,6 +10,7 @@ from rowtag.documents.lines import MOST_READ, shortened
 
 _HEADING = re.compile(r"(?P<level>#{1,6})\s+(?P<text>\S.*?)\s*#*$")
 _UNDERLINE = re.compile(r"([=\-~^\"'#*+])\1{2,}\s*")
+_RULES = frozenset("=-~^\"'#*+")
 _ITEM = re.compile(
     r"(?P<mark>[-*+•‣◦▪–](?=\s)|\(?(?:\d{1,3}|[A-Za-z]|[ivx]{2,4})[.)](?=\s)"
     r"|(?:\*\*)?[A-Za-z]{0,3}\d{1,3}[a-z]?[.)]?(?:\*\*)?(?=\t))\s+(?=\S)"
@@ -30,6 +31,19 @@ class _Going:
     at: int = 0
     blocks: list[Block] = field(default_factory=list)
 
+    def __post_init__(self) -> None:
+        self.bodies = [line.strip() for line in self.lines]
+
+    @property
+    def body(self) -> str:
+        """The line at hand without the blanks around it."""
+        return self.bodies[self.at]
+
+    @property
+    def below(self) -> str:
+        """The line below without the blanks around it; nothing behind the last."""
+        return self.bodies[self.at + 1] if self.at + 1 < len(self.bodies) else ""
+
     @property
     def line(self) -> str:
         """The line at hand."""
@@ -45,7 +59,7 @@ def blocks_of(text: str) -> list[Block]:
     raw = text.replace("\r\n", "\n").replace("\r", "\n").replace("\f", "\n").split("\n")
     going = _Going([_begun(shortened(line)) if len(line) <= MOST_READ else "" for line in raw])
     while going.at < len(going.lines):
-        if not going.line.strip() or _skipped(going):
+        if not going.body or _skipped(going):
             going.at += 1
         elif not (_fenced(going) or _heading(going) or _grid(going) or _barred(going) or _entry(going)):
             _paragraph(going)
@@ -60,15 +74,15 @@ def _begun(line: str) -> str:
 
 def _skipped(going: _Going) -> bool:
     """A number of a page or a rule, which say nothing."""
-    body = going.line.strip()
-    return bool(_PAGE.fullmatch(body) and not going.ahead(-1 if going.at else 0).strip()) or (
-        len(body) > 2 and not any(sign.isalnum() or sign in "|+" for sign in body)
-    )
+    body = going.body
+    if len(body) < 40 and body[-1] in "0123456789-— " and _PAGE.fullmatch(body):
+        return not (going.bodies[going.at - 1] if going.at else "")
+    return len(body) > 2 and not (body[0].isalnum() or any(sign.isalnum() or sign in "|+" for sign in body))
 
 
 def _fenced(going: _Going) -> bool:
     """Lines between fences are set as they stand: a program, or a list; they are read as text."""
-    if not _FENCE.match(going.line.strip()):
+    if not _FENCE.match(going.body):
         return False
     going.at += 1
     return True
@@ -76,15 +90,15 @@ def _fenced(going: _Going) -> bool:
 
 def _heading(going: _Going) -> bool:
     """`## Heading`, or a line with a rule of signs below it."""
-    body = going.line.strip()
-    if found := _HEADING.fullmatch(body):
+    body = going.body
+    if body[0] == "#" and (found := _HEADING.fullmatch(body)):
         going.blocks.append(
             Block("heading", plain(found["text"]), going.at + 1, going.at + 1, depth=len(found["level"]))
         )
         going.at += 1
         return True
-    under = going.ahead().strip()
-    if _UNDERLINE.fullmatch(under) and len(under) >= min(len(body), 60) * 0.7 and len(body) < 120 and "|" not in body:
+    under = going.below
+    if _underlines(under, body) and len(body) < 120 and "|" not in body:
         level = 1 if under[0] in "=#*" else 2
         going.blocks.append(Block("heading", plain(body), going.at + 1, going.at + 2, depth=level))
         going.at += 2
@@ -94,7 +108,7 @@ def _heading(going: _Going) -> bool:
 
 def _grid(going: _Going) -> bool:
     """A table drawn with corners: `+----+----+`, its cells of one line or several."""
-    if not _GRID.fullmatch(going.line.strip()):
+    if going.body[0] != "+" or not _GRID.fullmatch(going.body):
         return False
     first = going.at
     indent = len(going.line) - len(going.line.lstrip())
@@ -128,7 +142,7 @@ def _cut(line: str, edges: Sequence[int]) -> tuple[str, ...]:
 
 def _barred(going: _Going) -> bool:
     """A table whose cells are parted by bars, with a rule beneath its first row."""
-    if "|" not in going.line or not (_BARS.fullmatch(going.ahead().strip()) and "-" in going.ahead()):
+    if "|" not in going.line or not ("-" in going.below and _BARS.fullmatch(going.below)):
         return False
     first = going.at
     while going.at < len(going.lines) and going.line.strip() and not _HEADING.fullmatch(going.line.strip()):
@@ -181,23 +195,30 @@ def _entry(going: _Going) -> bool:
     return True
 
 
+def _may_begin(line: str) -> bool:
+    """Whether a line may begin an item, a table or a heading: most do not, and are told by their first signs."""
+    return not line[0].isalpha() or line[1:2] in (".", ")", "v", "i", "x") or "\t" in line[:10]
+
+
+def _underlines(under: str, line: str) -> bool:
+    """Whether a line is a rule of signs that makes a heading of the one above."""
+    rule = under[:1] in _RULES and _UNDERLINE.fullmatch(under) is not None
+    return rule and len(under) >= min(len(line), 60) * 0.7
+
+
 def _paragraph(going: _Going) -> None:
     """Lines up to a blank one, a heading, a table or an item."""
-    first = going.at
-    body = going.line.strip()
+    first, body = going.at, going.body
     depth = len(going.line) - len(going.line.lstrip())
     found = _ITEM.match(body)
     mark = found["mark"].strip("*") or "*" if found else ""
     texts = [body[found.end() :] if found else body]
     going.at += 1
-    while going.at < len(going.lines) and going.line.strip() and not _skipped(going):
-        line = going.line.strip()
-        if (_ITEM.match(line) and (mark or texts)) or _GRID.fullmatch(line) or _HEADING.fullmatch(line):
+    while going.at < len(going.lines) and going.body and not _skipped(going):
+        line = going.body
+        if _may_begin(line) and (_ITEM.match(line) or _GRID.fullmatch(line) or _HEADING.fullmatch(line)):
             break
-        under = going.ahead().strip()
-        if _UNDERLINE.fullmatch(under) and len(under) >= len(line) * 0.7:
-            break
-        if _TERM.match(going.ahead().lstrip()):
+        if _underlines(going.below, line) or (going.below[:1] == ":" and _TERM.match(going.below)):
             break
         if mark and len(going.line) - len(going.line.lstrip()) <= depth:
             break

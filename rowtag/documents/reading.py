@@ -22,7 +22,8 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     entries = _entries(_telling(blocks), known)
     for entry in entries:
         settled(entry)
-    share(entries, blocks)
+    if entries:
+        share(entries, blocks)
     found = _once([each for entry in entries for each in described(entry)])
     if not (entries and commanded):
         by_lines = read_lines(text, known)

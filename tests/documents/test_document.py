@@ -156,5 +156,5 @@ def test_a_slip_in_codebook_text_is_told() -> None:
     """With its line, where nothing else can be made of the text; prose in which nothing is found is no slip."""
     with pytest.raises(RowTagError) as told:
         document.understand('shed\n  "Has a shed\n  codes: 1 yes\n  level: wrong\n')
-    assert "line" in str(told.value)
+    assert "row 2" in str(told.value)
     assert not document.understand("Thank you for coming.\nWe begin at 7.\n").variables
