@@ -123,7 +123,8 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
     slip: UnreadableFile | None = None
     try:
         found = read_notation(text)
-        if any(each.parts.model_fields_set or each.code_list for each in found.variables):
+        named = all(_NAME_LIKE.fullmatch(each.name) for each in found.variables)
+        if named and any(each.parts.model_fields_set or each.code_list for each in found.variables):
             return with_lists(found)
     except UnreadableFile as error:
         slip = error
@@ -134,6 +135,7 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
 
 
 UNSURE = 0.6
+_NAME_LIKE = re.compile(r"[^\\{}<>`]+")
 _MEANT = re.compile(r'^[ \t]+(?:"|\? |limits [\d-]|list (?:complete|partial)|use )|^list[ \t]*:', re.M)
 """Lines that codebook text has and prose has not: then a slip in it is told with its place."""
 

@@ -39,14 +39,36 @@ def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
             continue
         if block.kind not in ("text", "item", "heading") or block.line in inside:
             continue
+        _tell(entries, block.text)
         codes = list(read_meaning(bare(block.text).replace("\n", "  ")).codes)
         below = blocks[at + 1] if at + 1 < len(blocks) else None
         if len(codes) < 2 and below is not None and below.kind == "table" and below.line not in inside:
             codes = codes_in_rows(below) or codes
         text = bare(block.text)
+        called = _called(entries, block.text)
+        if called and len(codes) > 1 and not any(entry.codes for entry in called):
+            _give(entries, called, text, codes)
+            continue
         if codes and not _give(entries, _named(entries, text), text, codes) and len(codes) > 1:
             under = _below(entries, blocks, at)
             _give(entries, under or (_items(entries) if _ITEMS.search(text) and len(codes) > 2 else []), text, codes)
+
+
+_IS = re.compile(r"`(?P<name>[^`\s]+)`\s+(?:is|are|was|measures|gives|contains|records)\s+(?P<said>.+)", re.S)
+
+
+def _tell(entries: Sequence[Entry], text: str) -> None:
+    """Takes what a text says elsewhere of a variable that has no meaning of its own: `x` is …"""
+    found = _IS.match(text)
+    for entry in entries if found else ():
+        if found and found["name"] in entry.names and not entry.given.get("label") and not entry.given.get("question"):
+            entry.given["label"] = read_meaning(" ".join(found["said"].split())).rest
+
+
+def _called(entries: Sequence[Entry], text: str) -> list[Entry]:
+    """The entries that a text calls by their names in code face."""
+    names = set(re.findall(r"`([^`\s]+)`", text))
+    return [entry for entry in entries if names.intersection(entry.names)]
 
 
 def _below(entries: Sequence[Entry], blocks: Sequence[Block], at: int) -> list[Entry]:

@@ -21,7 +21,7 @@ _HEADINGS: dict[Role, str] = {
     "level": r"level(?: of measurement)?|measurement(?: level)?|scale|measure",
     "codes": r"(?:value |possible |allowed |valid )?(?:values|codes|categories|labels|answers|options|levels)|coding"
     r"|encoding|(?:permitted|permissible) values|value range|choices|value labels?|code list|response options"
-    r"|codes and labels|values? ?/ ?codes?|codes? ?/ ?labels?",
+    r"|codes and labels|values? codes?|codes? (?:values?|labels?)|categories labels?",
     "code": r"(?:code|value)",
     "code label": r"(?:code|value|category|answer) (?:labels?|meaning|text)|category|answer",
     "missing": r"missing(?: values?| codes?)?|not valid|na codes?",
