@@ -147,7 +147,8 @@ def _head(line: Line, following: Sequence[Line], known: Collection[str]) -> Head
     if not first.isalpha():
         return None
     head = _keyed(line) or _ahead(line) or _behind(line)
-    if head is not None or all(word in _DOCUMENT for word in words_in(line.plain)):
+    said = not line.plain.endswith("=") and all(word in _DOCUMENT for word in words_in(line.plain))
+    if head is not None or said:
         return head
     return _separated(line, nested) or _numbered(line) or _alone(line, nested, known) or _bare(line, known)
 

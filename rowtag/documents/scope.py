@@ -4,9 +4,9 @@ import re
 from collections.abc import Sequence
 
 from rowtag.documents.blocks import Block, bare
-from rowtag.documents.codes import Code
+from rowtag.documents.codes import NUMBER, Code
 from rowtag.documents.heads import names_in
-from rowtag.documents.layouts.entry import REFERENCE, Entry, codes_in_rows
+from rowtag.documents.layouts.entry import REFERENCE, Entry, codes_in_lines, codes_in_rows
 from rowtag.documents.meaning import read_meaning
 
 _RANGE = re.compile(r"\b(?P<names>[^\W\d]\w*?\d+[a-z]?\s*(?:-|–|to|through|do|bis|à)\s*(?:[^\W\d]\w*?)?\d*[a-z]?)\b")
@@ -20,7 +20,7 @@ _ITEMS = re.compile(r"\b(?:items?|statements?)\b", re.I)
 _TO = re.compile(r"\s*(?:–|to|through|do|bis|à)\s*")
 
 
-_FACTOR = re.compile(r"(?:an?\s+)?(?:ordered\s+)?(?:factor|variable)?(?:\s+with)?(?:\s+the)?", re.I)
+_FACTOR = re.compile(r"(?:an?\s+)?(?:ordered\s+)?(?:factor|variable)?(?:\s+with)?\s*(?:the)?", re.I)
 
 
 def share(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
@@ -44,6 +44,8 @@ def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
         below = blocks[at + 1] if at + 1 < len(blocks) else None
         if len(codes) < 2 and below is not None and below.kind == "table" and below.line not in inside:
             codes = codes_in_rows(below) or codes
+        if len(codes) < 2 and block.text.rstrip().endswith(":"):
+            codes = _listed_below(blocks, at) or codes
         text = bare(block.text)
         called = _called(entries, block.text)
         if called and len(codes) > 1 and not any(entry.codes for entry in called):
@@ -90,6 +92,22 @@ def _stem(name: str) -> str:
     """The part of a numbered name that its family has in common; nothing where it has no number."""
     found = re.search(r"(?<!\d)\d++[a-z]?$", name)
     return name[: found.start()] if found else ""
+
+
+def _listed_below(blocks: Sequence[Block], at: int) -> list[Code]:
+    """The codes that items right below a block list, one each, up to something else."""
+    lines: list[str] = []
+    for block in blocks[at + 1 :]:
+        first, *rest = bare(block.text).split("\n")
+        if block.kind == "item" and re.fullmatch(rf"{NUMBER}\*?[.)]?", block.mark):
+            lines.append(f"{block.mark.rstrip('.)')} {first}")
+        elif block.kind == "text" and re.match(rf"{NUMBER}\*?\s", first):
+            lines.append(first)
+        else:
+            break
+        if rest:
+            break
+    return codes_in_lines(lines)
 
 
 def _named(entries: Sequence[Entry], text: str) -> list[Entry]:

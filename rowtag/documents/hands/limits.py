@@ -5,13 +5,13 @@ from collections.abc import Iterator
 
 from rowtag.documents.hands.found import Found
 
-_N = r"-?\d{1,9}(?:[.,]\d+)?"
+_N = r"[-+]?\d{1,9}(?:[.,]\d+)?"
 _TO = r"(?:-+|–|to(?: at most)?|and|\.\.+|…|::?|through|bis|und|à|et|do|a)"
 _SAID = re.compile(
     r"[(\[,;:.]?\s*(?:(?:(?:valid |possible |admissible )?(?<!normal )(?:range|values?|limits|scale)(?: of numbers)?"
     r"(?: is| are)?\s*[:=]?\s*(?:from\s+)?)"
     rf"|(?<!rate is )\b(?:ranging |ranges )?(?:from|between|od|von|zwischen|entre)\s+|\bmin(?:imum)?\s*[:=]?\s*)"
-    rf"(?P<a>{_N})\s*(?:{_TO}|,?\s*max(?:imum)?\s*[:=]?)\s*(?P<b>{_N})(?![\d/]|\s*[=%(]|-\d)(?P<unit>\s*(?:[a-z%€$]+\b)?)\s*[)\]]?",
+    rf"(?P<a>{_N})\s*(?:{_TO}|,?\s*max(?:imum)?\s*[:=]?)\s*(?P<b>{_N})(?![\d/]|\s*[=%]|-\d)(?P<unit>\s*(?:[a-z%€$]+\b)?)\s*[)\]]?",
     re.I,
 )
 _BARE = re.compile(
@@ -25,7 +25,7 @@ def see(text: str) -> Iterator[Found]:
     """All limits of this hand."""
     for pattern, sure in ((_SAID, 0.8), (_BARE, 0.7), (_CODED, 0.3)):
         for found in pattern.finditer(text):
-            low, high = (end.replace(",", ".") for end in (found["a"], found["b"]))
+            low, high = (end.replace(",", ".").lstrip("+") for end in (found["a"], found["b"]))
             if (
                 float(low) <= float(high)
                 and not _UNLESS.search(text[: found.start()])

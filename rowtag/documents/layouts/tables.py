@@ -88,7 +88,7 @@ def _by_contents(rows: Sequence[Row]) -> dict[Role, int]:
         if labels:
             roles["code label"] = labels[0]
         rest = [at for at in rest if at not in (codes, *labels[:1])]
-    listed = [at for at in rest if sum(len(read_meaning(cell).codes) > 1 for cell in columns[at]) > len(rows) / 8]
+    listed = [at for at in rest if _lists(columns[at])]
     if codes is None and len(rest) > 1 and listed:
         roles["codes"] = listed[-1]
         rest.remove(listed[-1])
@@ -98,6 +98,14 @@ def _by_contents(rows: Sequence[Row]) -> dict[Role, int]:
             max(texts, key=lambda at: (sum(len(cell) for cell in columns[at]), -at)) if len(texts) < 3 else texts[0]
         )
     return roles if len(roles) > 1 else {}
+
+
+def _lists(cells: Sequence[str]) -> bool:
+    """Whether a column holds codes or limits: lists in some cells, or one code a row in many."""
+    said = [read_meaning(cell) for cell in cells if cell]
+    several = sum(len(each.codes) > 1 for each in said)
+    some = sum(bool(each.codes or each.limits) and not each.rest for each in said)
+    return several > len(cells) / 8 or some > len(said) / 3
 
 
 def _all_names(cells: Sequence[str]) -> bool:
