@@ -99,7 +99,7 @@ _TYPES = (
     r"|continuous|ordinal|nominal|dichotomous|factor variable|numeric variable|variable|vector)"
     r"(?:\s+vector|\s+variable)?(?:\s+with(?:\s+\d+)?(?:\s+levels)?)?"
 )
-_TYPE_AHEAD = re.compile(rf"^{_TYPES}\s*(?:[:;–,-]|\bindicating\b|\bgiving\b|\bof\b|\bwith\b|$)\s*", re.I)
+_TYPE_AHEAD = re.compile(rf"^{_TYPES}\s*(?:[:;–,-]|\.\s|\bindicating\b|\bgiving\b|\bof\b|\bwith\b|$)\s*", re.I)
 _TYPE_BEHIND = re.compile(rf"(?:\s*[:;,(–-]\s*|\s+-\s+|(?<=\))\s+){_TYPES}\s*(?:\(?\s*¦\s*\)?)?\s*[.)]?\s*$", re.I)
 _TYPE_INSIDE = re.compile(rf"[,;]\s*{_TYPES}\s*(?=[,;]\s*(?:range|¦))", re.I)
 _HOLE = re.compile(r"[(\[\s,;:.]*¦[\s,;:.)\]]*$")

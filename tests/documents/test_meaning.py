@@ -47,6 +47,8 @@ HANDS: list[tuple[str, str, Pairs]] = [
      [("1", "Never true"), ("2", "Seldom true"), ("3", "Often true")]),
     # indicators and ends
     ("=1 if it has a pond", "it has a pond", [("1", "it has a pond")]),
+    ('"lit" if it has a lamp, "dark" otherwise', "", [("lit", "it has a lamp"), ("dark", "otherwise")]),
+    ("dummy: 1 if fenced", "fenced", [("1", "fenced")]),
     ("1 if lit, 0 otherwise", "", [("1", "lit"), ("0", "otherwise")]),
     ("shaded (= 1 if by trees; 0 otherwise)", "shaded", [("1", "by trees"), ("0", "otherwise")]),
     ("noise: 0=none to 4=much", "noise", [("0", "none"), ("4", "much")]),
