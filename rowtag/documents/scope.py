@@ -27,6 +27,7 @@ def share(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
     """Gives entries the lists that are told for them elsewhere."""
     _told_apart(entries, blocks)
     _referred(entries)
+    _as_above(entries)
 
 
 def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
@@ -173,6 +174,23 @@ def _referred(entries: Sequence[Entry]) -> None:
             if found and other is not None and other is not entry and not entry.codes and other.codes:
                 entry.codes, entry.shared = list(other.codes), True
                 _without_reference(entry, found[0])
+
+
+_ABOVE = re.compile(
+    r"[(\[]?(?:ditto|(?:the )?(?:same )?(?:codes? |values? )?as (?:above|before)|same|idem|see above|wie oben|jw\.?"
+    r"|″|\")[)\]]?\.?",
+    re.I,
+)
+
+
+def _as_above(entries: Sequence[Entry]) -> None:
+    """`as above`: what was listed last holds here too."""
+    last: Entry | None = None
+    for entry in entries:
+        if entry.codes:
+            last = entry
+        elif last is not None and any(_ABOVE.fullmatch(bare(text).strip()) for text in entry.texts[:4]):
+            entry.codes, entry.shared = list(last.codes), True
 
 
 def _without_reference(entry: Entry, said: str) -> None:

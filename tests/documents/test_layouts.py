@@ -112,6 +112,24 @@ def test_tables_are_told_by_what_they_hold() -> None:
     assert [line.reason for line in found["OC2"].parts.missing] == ["refused"]
 
 
+def test_a_column_of_types_is_no_meaning() -> None:
+    """Of columns without headings the one that names types is told from the one that says what they mean."""
+    rows = ("| shed | factor | has a shed: 0 none, 1 one |", "|---|---|---|", "| size | numeric | Size in m2 |")
+    found = _read("\n".join((*rows, "| id | integer | Number |", "")))
+    assert [(each.name, each.parts.label) for each in found.values()] == [
+        ("shed", "has a shed"), ("size", "Size in m2"), ("id", "Number"),
+    ]  # fmt: skip
+    assert found["shed"].parts.level == "nominal" and found["id"].parts.type == "integer"
+
+
+def test_the_same_as_above() -> None:
+    """A cell that says that the codes are those above, or those of another variable."""
+    rows = ("| name | label | codes |", "|---|---|---|", "| a1 | Gates | 1 = bad; 2 = good |", "| a2 | Paths | ditto |")
+    more = ("| a3 | Water | (as above) |", "| a4 | Rents | siehe a1 |", "| a5 | Size | metres |", "")
+    found = _read("\n".join((*rows, *more)))
+    assert [len(found[name].parts.codes) for name in ("a1", "a2", "a3", "a4", "a5")] == [2, 2, 2, 2, 0]
+
+
 def test_a_table_goes_on_in_rows_without_a_name() -> None:
     """A cell that wraps, and a list that goes on in the row below."""
     found = _read(

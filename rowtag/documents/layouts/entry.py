@@ -13,8 +13,9 @@ NAME = r"[^\W\d_][\w.$]{0,63}|_\w{1,60}"
 _NAMES = re.compile(rf"(?:{NAME})(?:\s*(?:,|/|&|-|to)\s*(?:{NAME}))*", re.I)
 _ONE = re.compile(NAME)
 REFERENCE = re.compile(
-    r"\b(?:(?:same|identical)\s+(?:\w+\s+){0,3}(?:as|to)|see|as (?:in|for|with)|like(?: in)?|cf\.?|ditto)\s+"
-    r"(?:under\s+|variable\s+|question\s+|item\s+)?`?(?P<name>[^\W\d][\w.]*)`?",
+    r"\b(?:(?:same|identical)\s+(?:\w+\s+){0,3}(?:as|to)|see|as (?:in|for|with)|like(?: in)?|cf\.?|ditto|siehe"
+    r"|wie(?: in| bei)?|voir|comme|zob\.|jak(?: w)?)\s+(?:under\s+|variable\s+|question\s+|item\s+)?"
+    r"`?(?P<name>[^\W\d][\w.]*)`?",
     re.I,
 )
 """Says that what holds for another variable holds here."""

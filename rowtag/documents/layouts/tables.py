@@ -7,6 +7,7 @@ from rowtag.documents.blocks import Block, Row, bare, wide
 from rowtag.documents.codes import NUMBER
 from rowtag.documents.layouts.entry import Entry, codes_in_rows, names_of
 from rowtag.documents.meaning import read_meaning
+from rowtag.documents.saying import LEVELS, TYPES
 from rowtag.documents.table import Role, is_codebook, roles_of
 
 
@@ -88,16 +89,24 @@ def _by_contents(rows: Sequence[Row]) -> dict[Role, int]:
         if labels:
             roles["code label"] = labels[0]
         rest = [at for at in rest if at not in (codes, *labels[:1])]
+    kinds = next((at for at in rest if _all_kinds(columns[at])), None)
+    if kinds is not None:
+        roles["type"] = kinds
+        rest.remove(kinds)
+    rest = [
+        at for at in rest if sum(bool(_WORD.search(cell)) for cell in columns[at]) > 0.4 * sum(map(bool, columns[at]))
+    ]
     listed = [at for at in rest if _lists(columns[at])]
     if codes is None and len(rest) > 1 and listed:
         roles["codes"] = listed[-1]
         rest.remove(listed[-1])
-    texts = [at for at in rest if sum(len(cell) for cell in columns[at]) > 2 * sum(map(bool, columns[at]))]
-    if texts:
-        roles["label"] = (
-            max(texts, key=lambda at: (sum(len(cell) for cell in columns[at]), -at)) if len(texts) < 3 else texts[0]
-        )
+    if rest:
+        longest = max(rest, key=lambda at: (sum(len(cell) for cell in columns[at]), -at))
+        roles["label"] = longest if len(rest) < 3 else rest[0]
     return roles if len(roles) > 1 else {}
+
+
+_WORD = re.compile(r"[^\W\d_]{2}")
 
 
 def _lists(cells: Sequence[str]) -> bool:
@@ -106,6 +115,17 @@ def _lists(cells: Sequence[str]) -> bool:
     several = sum(len(each.codes) > 1 for each in said)
     some = sum(bool(each.codes or each.limits) and not each.rest for each in said)
     return several > len(cells) / 8 or some > len(said) / 3
+
+
+def _all_kinds(cells: Sequence[str]) -> bool:
+    """Whether a column names the types of variables."""
+    said = [cell for cell in cells[1:] if cell]
+    return len(said) > 1 and sum(cell.casefold().strip(" .") in _KINDS for cell in said) > 0.7 * len(said)
+
+
+_KINDS = frozenset(
+    [*TYPES, *LEVELS, "numeric", "number", "logical", "boolean", "num", "chr", "str", "bool", "character"]
+)
 
 
 def _all_names(cells: Sequence[str]) -> bool:
