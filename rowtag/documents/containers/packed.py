@@ -1,6 +1,7 @@
 """Documents that are packed folders of XML: parts are read within bounds, and nothing in them refers outside."""
 
 import zipfile
+import zlib
 from pathlib import Path
 
 from lxml import etree
@@ -28,7 +29,7 @@ def part_of(path: Path, name: str, part: str) -> etree._Element | None:
                 )
             with archive.open(part) as file:
                 data = file.read(MOST_XML + 1)
-    except (zipfile.BadZipFile, EOFError, OSError, RuntimeError, NotImplementedError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, NotImplementedError, ValueError) as error:
         raise UnreadableFile(
             "This is no such document: it cannot be unpacked.",
             remedy="Open it where it was made, and save it again; a document with a password is saved without it.",

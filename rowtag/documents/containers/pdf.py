@@ -11,7 +11,7 @@ from typing import Any
 
 import pdfplumber
 from pdfminer.pdfdocument import PDFPasswordIncorrect
-from pdfplumber.utils.exceptions import PdfminerException
+from pdfplumber.utils.exceptions import MalformedPDFException, PdfminerException
 
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.documents.containers.neutral import Neutral
@@ -19,6 +19,11 @@ from rowtag.documents.containers.neutral import Neutral
 MOST_PAGES = 1_000
 """Pages that are read."""
 logging.getLogger("pdfminer").setLevel(logging.ERROR)  # what it meets on the way concerns nobody
+_BROKEN = (
+    PDFPasswordIncorrect, PdfminerException, MalformedPDFException, ValueError, LookupError, TypeError, AttributeError,
+    RecursionError, OSError,
+)  # fmt: skip
+"""What reading a damaged document raises."""
 _EDGE = 0.12
 """Share of a page's height at its top and foot where heads and feet stand."""
 _SAME = 2.5
@@ -71,7 +76,7 @@ def text_of_pdf(path: Path, name: str) -> str:
                     where=Place(name),
                 )
             pages = [_page(page) for page in document.pages]
-    except (PDFPasswordIncorrect, PdfminerException, ValueError, KeyError, TypeError, RecursionError, OSError) as error:
+    except _BROKEN as error:
         locked = "Password" in repr(error)
         raise UnreadableFile(
             "The document is locked with a password." if locked else "The document is damaged.",
