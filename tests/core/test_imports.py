@@ -11,7 +11,12 @@ ALLOWED = {
         "charset_normalizer", "numpy", "orjson", "pyarrow", "pydantic", "python_calamine", "rowtag.core",
         "rowtag.formats",
     },
-    "rowtag.documents": {"numpy", "pyarrow", "pydantic", "rowtag.core", "rowtag.formats", "rowtag.documents"},
+    "rowtag.documents": {
+        "lxml", "numpy", "orjson", "pdfminer", "pdfplumber", "pyarrow", "pydantic", "rowtag.core", "rowtag.documents",
+        "rowtag.formats", "striprtf", "yaml",
+    },
+    "rowtag.documents.hands": {"rowtag.core", "rowtag.documents"},
+    "rowtag.documents.layouts": {"rowtag.core", "rowtag.documents"},
     "rowtag.store": {
         "alembic", "fcntl", "numpy", "orjson", "platformdirs", "pyarrow", "sqlalchemy", "rowtag.core", "rowtag.store",
     },
