@@ -40,7 +40,6 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
 _ASIDE = frozenset(
     ["usage", "examples", "example", "references", "source", "sources", "see also", "author", "authors", "arguments"]
 )
-_HERE = frozenset(["format", "variables", "columns", "contents", "codebook", "data dictionary", "fields"])
 
 
 def _telling(blocks: Sequence[Block]) -> list[Block]:

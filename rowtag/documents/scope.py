@@ -1,7 +1,8 @@
 """Lists told once: which variables a list of codes reaches that stands apart from them."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from itertools import islice
 
 from rowtag.documents.blocks import Block, bare
 from rowtag.documents.codes import NUMBER, Code
@@ -25,64 +26,78 @@ _FACTOR = re.compile(r"(?:an?\s+)?(?:ordered\s+)?(?:factor|variable)?(?:\s+with)
 
 def share(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
     """Gives entries the lists that are told for them elsewhere."""
-    _told_apart(entries, blocks)
+    _told_apart(_Reach(entries), blocks)
     _referred(entries)
     _as_above(entries)
 
 
-def _told_apart(entries: Sequence[Entry], blocks: Sequence[Block]) -> None:
-    inside = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
+class _Reach:
+    """The entries of a document, by name and by the line they begin on."""
+
+    def __init__(self, entries: Sequence[Entry]) -> None:
+        self.entries = entries
+        self.by_name = {name.casefold(): entry for entry in entries for name in entry.names}
+        self.by_line = {entry.lines[0]: entry for entry in entries}
+        self.items = _items(entries)
+
+    def called(self, names: Iterable[str]) -> list[Entry]:
+        """The entries of these names, each once."""
+        found = (self.by_name.get(name.casefold()) for name in names)
+        return list({id(entry): entry for entry in found if entry is not None}.values())
+
+
+def _told_apart(reach: _Reach, blocks: Sequence[Block]) -> None:
+    inside = {line for entry in reach.entries for line in range(entry.lines[0], entry.lines[1] + 1)}
     for at, block in enumerate(blocks):
         if block.kind == "table":
             for row in block.rows:
                 if sum(map(bool, row.cells)) == 1:
-                    _give_among(entries, "".join(row.cells))
+                    _give_among(reach, "".join(row.cells))
             continue
         if block.kind not in ("text", "item", "heading") or block.line in inside:
             continue
-        _tell(entries, block.text)
+        _tell(reach, block.text)
         codes = list(read_meaning(bare(block.text).replace("\n", "  ")).codes)
         below = blocks[at + 1] if at + 1 < len(blocks) else None
         if len(codes) < 2 and below is not None and below.kind == "table" and below.line not in inside:
             codes = codes_in_rows(below) or codes
         if len(codes) < 2 and block.text.rstrip().endswith(":"):
             codes = _listed_below(blocks, at) or codes
-        text = bare(block.text)
-        called = _called(entries, block.text)
-        if called and len(codes) > 1 and not any(entry.codes for entry in called):
-            _give(entries, called, text, codes)
-            continue
-        if codes and not _give(entries, _named(entries, text), text, codes) and len(codes) > 1:
-            under = _below(entries, blocks, at)
-            _give(entries, under or (_items(entries) if _ITEMS.search(text) and len(codes) > 2 else []), text, codes)
+        if codes:
+            _give_told(reach, blocks, at, codes)
+
+
+def _give_told(reach: _Reach, blocks: Sequence[Block], at: int, codes: list[Code]) -> None:
+    """Gives a list to those that its text calls or names, else to the family below it, else to the items."""
+    text = bare(blocks[at].text)
+    called = reach.called(re.findall(r"`([^`\s]+)`", blocks[at].text))
+    if called and len(codes) > 1 and not any(entry.codes for entry in called):
+        _give(called, text, codes)
+    elif not _give(_named(reach, text), text, codes) and len(codes) > 1:
+        items = reach.items if _ITEMS.search(text) and len(codes) > 2 else []
+        _give(_below(reach, blocks, at) or items, text, codes)
 
 
 _IS = re.compile(r"`(?P<name>[^`\s]+)`\s+(?:is|are|was|measures|gives|contains|records)\s+(?P<said>.+)", re.S)
 
 
-def _tell(entries: Sequence[Entry], text: str) -> None:
+def _tell(reach: _Reach, text: str) -> None:
     """Takes what a text says elsewhere of a variable that has no meaning of its own: `x` is …"""
     found = _IS.match(text)
-    for entry in entries if found else ():
-        if found and found["name"] in entry.names and not entry.given.get("label") and not entry.given.get("question"):
+    for entry in reach.called([found["name"]]) if found else ():
+        if found and not entry.given.get("label") and not entry.given.get("question"):
             entry.given["label"] = read_meaning(" ".join(found["said"].split())).rest
 
 
-def _called(entries: Sequence[Entry], text: str) -> list[Entry]:
-    """The entries that a text calls by their names in code face."""
-    names = set(re.findall(r"`([^`\s]+)`", text))
-    return [entry for entry in entries if names.intersection(entry.names)]
-
-
-def _below(entries: Sequence[Entry], blocks: Sequence[Block], at: int) -> list[Entry]:
+def _below(reach: _Reach, blocks: Sequence[Block], at: int) -> list[Entry]:
     """The entries right below a block, up to the next heading or text, where none of them says its own codes."""
-    starts = {entry.lines[0]: entry for entry in entries}
     below: list[Entry] = []
-    for block in blocks[at + 1 :]:
-        if block.kind == "heading" or (block.kind == "text" and block.line not in starts):
+    for block in islice(blocks, at + 1, None):
+        entry = reach.by_line.get(block.line)
+        if block.kind == "heading" or (block.kind == "text" and entry is None):
             break
-        if block.line in starts:
-            below.append(starts[block.line])
+        if entry is not None:
+            below.append(entry)
     stem = _stem(below[0].names[0]) if below else ""
     family = [entry for entry in below if _stem(entry.names[0]) == stem]
     below = family if stem and len(family) > 1 else below
@@ -98,7 +113,7 @@ def _stem(name: str) -> str:
 def _listed_below(blocks: Sequence[Block], at: int) -> list[Code]:
     """The codes that items right below a block list, one each, up to something else."""
     lines: list[str] = []
-    for block in blocks[at + 1 :]:
+    for block in islice(blocks, at + 1, None):
         first, *rest = bare(block.text).split("\n")
         if block.kind == "item" and re.fullmatch(rf"{NUMBER}\*?[.)]?", block.mark):
             lines.append(f"{block.mark.rstrip('.)')} {first}")
@@ -111,47 +126,43 @@ def _listed_below(blocks: Sequence[Block], at: int) -> list[Code]:
     return codes_in_lines(lines)
 
 
-def _named(entries: Sequence[Entry], text: str) -> list[Entry]:
+def _named(reach: _Reach, text: str) -> list[Entry]:
     """The entries that a text names: by a range of their names, or as all of them."""
-    by_name = {name.casefold(): entry for entry in entries for name in entry.names}
     names = [name for found in _RANGE.finditer(text) for name in names_in(_TO.sub("-", found["names"]))]
     if names:
-        return [by_name[name.casefold()] for name in names if name.casefold() in by_name]
+        return reach.called(names)
     found = _ALL.search(text)
     if found is None:
         return []
-    return (_items(entries) or list(entries)) if _ITEMS.search(found[0]) else list(entries)
+    return list((_ITEMS.search(found[0]) and reach.items) or reach.entries)
 
 
-def _give(entries: Sequence[Entry], reached: Sequence[Entry], text: str, codes: list[Code]) -> bool:
+def _give(reached: Sequence[Entry], text: str, codes: list[Code]) -> bool:
     """Gives a list to some entries, unless a text excepts them; whether there are any."""
     missing = all(code.reason for code in codes)
     if missing and len({len(code.code or "") for code in codes}) > 1:
         return True  # 9, 99, 999: which of them holds for which variable is not said
     but = {name.casefold() for found in _BUT.finditer(text) for name in re.findall(r"[\w.]+", found["names"])}
-    for entry in entries:
-        if not any(each is entry for each in reached) or but.intersection(name.casefold() for name in entry.names):
+    for entry in reached:
+        if but.intersection(name.casefold() for name in entry.names):
             continue
         if missing:
             keys = {code.key for code in entry.codes}
             entry.codes += [code for code in codes if code.key not in keys]
         elif not entry.codes and entry.limits is None:
-            entry.codes, entry.shared = list(codes), True
+            entry.codes = list(codes)
     return bool(reached)
 
 
-def _give_among(entries: Sequence[Entry], text: str) -> None:
+def _give_among(reach: _Reach, text: str) -> None:
     """Gives the one list that some of the entries named in a text have to the others among them."""
-    by_name = {name.casefold(): entry for entry in entries for name in entry.names}
     for found in _RANGE.finditer(text):
-        named = [
-            by_name[name.casefold()] for name in names_in(_TO.sub("-", found["names"])) if name.casefold() in by_name
-        ]
+        named = reach.called(names_in(_TO.sub("-", found["names"])))
         having = [entry for entry in named if entry.codes]
         if len(having) == 1:
             for entry in named:
                 if not entry.codes and entry.limits is None:
-                    entry.codes, entry.shared = list(having[0].codes), True
+                    entry.codes = list(having[0].codes)
 
 
 def _items(entries: Sequence[Entry]) -> list[Entry]:
@@ -172,7 +183,7 @@ def _referred(entries: Sequence[Entry]) -> None:
             found = REFERENCE.search(" ".join(bare(text).split()))
             other = by_name.get(found["name"].casefold()) if found else None
             if found and other is not None and other is not entry and not entry.codes and other.codes:
-                entry.codes, entry.shared = list(other.codes), True
+                entry.codes = list(other.codes)
                 _without_reference(entry, found[0])
 
 
@@ -190,7 +201,7 @@ def _as_above(entries: Sequence[Entry]) -> None:
         if entry.codes:
             last = entry
         elif last is not None and any(_ABOVE.fullmatch(bare(text).strip()) for text in entry.texts[:4]):
-            entry.codes, entry.shared = list(last.codes), True
+            entry.codes = list(last.codes)
 
 
 def _without_reference(entry: Entry, said: str) -> None:

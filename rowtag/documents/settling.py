@@ -23,8 +23,11 @@ def settled(entry: Entry) -> Entry:
         return entry
     text = next((text for text in entry.texts if text), "")
     lines = text.split("\n")
-    begin = next((at for at in range(len(lines)) if codes_in_lines(lines[at:])), len(lines))
+    begin = len(lines)
+    while begin and codes_in_lines([lines[begin - 1]], fewest=1):
+        begin -= 1
     listed = codes_in_lines(lines[begin:])
+    begin = begin if listed else len(lines)
     said = read_meaning("\n".join(lines[:begin]))
     _add(entry, listed or said.codes)
     if listed and said.codes:

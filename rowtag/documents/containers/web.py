@@ -155,6 +155,9 @@ class _Fields:
 
     def __init__(self, form: HtmlElement) -> None:
         self._form = form
+        self._same: dict[str, list[HtmlElement]] = {}
+        for field in form.iter(*_FIELDS):
+            self._same.setdefault(field.get("name") or "", []).append(field)
         self._labels = {label.get("for"): label for label in form.iter("label") if label.get("for")}
 
     def write(self, out: Neutral) -> None:
@@ -171,7 +174,7 @@ class _Fields:
                     self._entry(name, node, out)
 
     def _entry(self, name: str, node: HtmlElement, out: Neutral) -> None:
-        same = [field for field in self._form.iter(*_FIELDS) if field.get("name") == name]
+        same = self._same.get(name, [node])
         kind = "select" if node.tag == "select" else (node.get("type") or "text")
         asked, own = self._asked(node), self._label(node)
         lines: list[str] = []

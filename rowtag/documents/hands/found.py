@@ -46,6 +46,8 @@ class Said:
 QUOTED = r"`[^`\n]{1,40}`|\"[^\"\n]{1,60}\"|'[^'\n]{1,40}'(?![a-z])"
 """A word or several in code face or in quotes."""
 
+AHEAD = 90
+"""Characters before a list in which its lead is looked for."""
 LEAD = re.compile(
     r"(?:[,.;:–-]\s*)?\(?\b(?:(?:(?:an?|the)\s+)?(?:(?:ordered|unordered|binary|categorical|nominal|ordinal|numeric)\s+)*"
     r"(?:factor|variable|indicator(?: variable)?|vector|response|integer)?[,:]?\s*"
@@ -61,8 +63,8 @@ LEAD = re.compile(
 
 def lead_before(text: str, start: int) -> int:
     """Where a list begins together with the words that lead over to it."""
-    found = LEAD.search(text[max(0, start - 90) : start])
-    return max(0, start - 90) + found.start() if found else start
+    found = LEAD.search(text[max(0, start - AHEAD) : start])
+    return max(0, start - AHEAD) + found.start() if found else start
 
 
 def opened(text: str, at: int) -> int | None:
@@ -109,6 +111,7 @@ def as_codes(pairs: Sequence[tuple[str, str]]) -> tuple[Code, ...]:
 
 
 __all__ = [
+    "AHEAD",
     "LEAD",
     "NUMBER",
     "QUOTED",

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Iterator
 
-from rowtag.documents.hands.found import Found
+from rowtag.documents.hands.found import AHEAD, Found
 
 _N = r"[-+]?\d{1,9}(?:[.,]\d+)?"
 _TO = r"(?:-+|–|to(?: at most)?|and|\.\.+|…|::?|through|bis|und|à|et|do|a)"
@@ -28,7 +28,7 @@ def see(text: str) -> Iterator[Found]:
             low, high = (end.replace(",", ".").lstrip("+") for end in (found["a"], found["b"]))
             if (
                 float(low) <= float(high)
-                and not _UNLESS.search(text[: found.start()])
+                and not _UNLESS.search(text[max(0, found.start() - AHEAD) : found.start()])
                 and not _year_span(low, high, text)
             ):
                 yield Found(found.start(), found.end(), limits=(low, high), sure=sure)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from rowtag.documents.codes import LONGEST_LABEL
-from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, as_codes, closing, lead_before, opened
+from rowtag.documents.hands.found import AHEAD, LEAD, NUMBER, QUOTED, Found, as_codes, closing, lead_before, opened
 from rowtag.documents.lines import words_in
 
 _WORD = r"[A-Za-z][A-Za-z0-9_.+]{0,11}"
@@ -100,17 +100,18 @@ def _group(text: str, anchors: list[_Anchor], at: int) -> list[_Anchor]:
 def _may_begin(text: str, first: _Anchor) -> bool:
     if first.kind == "word" and (first.sign not in ("=", ":") or first.code.casefold() in _NO_CODES):
         return False
-    if first.kind == "word" and not _LIST_SIGN.search(text[: first.start]) and not LEAD.search(text[: first.start]):
+    ahead = text[max(0, first.start - AHEAD) : first.start]
+    if first.kind == "word" and not _LIST_SIGN.search(ahead) and not LEAD.search(ahead):
         return False
     if first.sign == "," and first.kind != "quoted":
         return False
     if first.sign == " " and not _begins(text, first):
         return False
-    before = text[: first.start].rstrip()
+    before = ahead.rstrip()
     if first.sign == "word":
         enclosed = text[first.start + len(first.code) : first.start + len(first.code) + 1] in (")", "]")
         opens = not before or before[-1] in "([.;:,?!"
-        if enclosed or not (opens or LEAD.search(text[: first.start])):
+        if enclosed or not (opens or LEAD.search(ahead)):
             return False  # "used (1) for dances" numbers something
     return not before.endswith(("=", "<", ">", "+", "*", "$", "€", "£", "#")) and not _OF_MISSING.search(before[-20:])
 
@@ -197,16 +198,17 @@ def _listed(text: str, group: list[_Anchor]) -> Found | None:
 
 def _begins(text: str, first: _Anchor) -> bool:
     """Whether `1 male 2 female` may begin here: at the begin of a text or behind a colon, from nought or one."""
-    before = text[: first.start].rstrip(" ")
+    before = text[max(0, first.start - AHEAD) : first.start].rstrip(" ")
     return first.value in (0, 1) and (not before.strip() or before[-1] in ":(\n;?.")
 
 
 def _alone(text: str, first: _Anchor) -> bool:
     """Whether one code alone may be declared here: at the begin, in a bracket of its own, behind words that lead."""
-    before = text[: first.start].rstrip()
+    ahead = text[max(0, first.start - AHEAD) : first.start]
+    before = ahead.rstrip()
     if first.kind != "number":
         return first.sign == "=" and (not before or before.endswith("("))
-    led = bool(LEAD.search(text[: first.start]))
+    led = bool(LEAD.search(ahead))
     if first.sign == "word":
         return not before or before.endswith(("(", ";")) or led
     worded = bool(re.match(r"[^\W\d]", text[first.label :])) or not before

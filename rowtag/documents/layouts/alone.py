@@ -1,6 +1,7 @@
 """Names alone: each variable a name in a paragraph of its own, its meaning in the paragraphs below."""
 
 from collections.abc import Sequence
+from itertools import islice
 
 from rowtag.documents.blocks import Block
 from rowtag.documents.layouts.entry import Entry, codes_in_lines, codes_in_rows, names_of
@@ -27,7 +28,7 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
             0.9 if set_apart else 0.8,
             "a name alone, its meaning below",
         )
-        for block in blocks[at + 1 :]:
+        for block in islice(blocks, at + 1, None):
             if block.kind == "heading" or _name(block):
                 break
             if block.kind == "table":

@@ -48,8 +48,6 @@ class Entry:
     """Limits are said beside codes."""
     also: str = ""
     battery: str = ""
-    shared: bool = False
-    """Its codes come from a list told once for several."""
 
 
 def names_of(term: str) -> tuple[str, ...]:

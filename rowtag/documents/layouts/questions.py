@@ -425,9 +425,11 @@ def _renamed(entries: list[Entry], blocks: Sequence[Block]) -> list[Entry]:
         if len(known) < 0.6 * len(pairs) or len(known) < FEWEST:
             continue
         out: list[Entry] = []
+        named: set[str] = set()
         for number, name, _row in known:
             entry = by_number[number.casefold()]
-            twice = any(one.also.casefold() == number.casefold() for one in out)
+            twice = number.casefold() in named
+            named.add(number.casefold())
             again = Entry(
                 (name,),
                 [],
@@ -440,6 +442,5 @@ def _renamed(entries: list[Entry], blocks: Sequence[Block]) -> list[Entry]:
             again.also, again.codes = number, [] if twice else list(entry.codes)
             again.limits = None if twice else entry.limits
             out.append(again)
-        named = {one.also.casefold() for one in out}
         return [*out, *(entry for key, entry in by_number.items() if key not in named)]
     return entries

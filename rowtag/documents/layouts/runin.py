@@ -1,6 +1,7 @@
 """Names run in: each variable a name in bold or code face at the begin of a paragraph, its meaning behind it."""
 
 from collections.abc import Sequence
+from itertools import islice
 
 from rowtag.documents.blocks import Block
 from rowtag.documents.layouts.entry import Entry, codes_in_lines, names_of
@@ -20,7 +21,7 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
         block = blocks[at]
         text = block.text[len(_shown(block)) :].lstrip(" \t:–—-.,")
         entry = Entry(_names(block), [text], (block.line, block.last), 0.9, "a name set apart, its meaning behind it")
-        for more in blocks[at + 1 :]:
+        for more in islice(blocks, at + 1, None):
             listed = codes_in_lines(more.text.split("\n"))
             if more.kind not in ("text", "item") or more.strong or not listed:
                 break
