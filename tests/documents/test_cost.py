@@ -12,8 +12,8 @@ import pytest
 
 import rowtag.documents
 from rowtag.core.codebook import notation
+from rowtag.documents.document import understand
 from rowtag.documents.lines import MOST_READ, RUN, lines_of
-from rowtag.documents.tolerant import read_document
 
 PIECES = (
     " ", "1, ", "98 or ", "1 and ", "1 = ", "a ", "A ", "(", "((a)", "1-2-", "1 (a) to ", "1 = a, ", "1  ", ". ", "..",
@@ -80,6 +80,19 @@ SHAPES = {
         lambda n: 'name,codes\nq1,"' + "; ".join(f"{at} = L{at}" for at in range(n)),
         400,
     ),
+    "a list for all of many": (
+        lambda n: (
+            "".join(f"**v{at}**\n: Meaning\n\n" for at in range(n)) + "## More\n\nAll variables: 1 = no, 2 = yes\n"
+        ),
+        1_000,
+    ),
+    "a list for each of many": (
+        lambda n: "".join(
+            f"**v{at}**\n: Meaning\n\nThe codes 1 = no, 2 = yes hold for `v{at}`.\n\n" for at in range(n)
+        ),
+        500,
+    ),
+    "names alone": (lambda n: "".join(f"`v{at}`\n\nhas a shed (1=yes, 0=no)\n\n" for at in range(n)), 1_000),
     "one very long line": (lambda n: "q1 How held " + "1 and " * n, 1_000_000),
 }
 
@@ -92,7 +105,7 @@ def test_cost_in_proportion(shape: str) -> None:
     for n in (size, 2 * size, 4 * size):
         text = make(n)
         begun = time.perf_counter()
-        read_document(text)
+        understand(text)
         taken.append(time.perf_counter() - begun)
     assert taken[-1] < 6
     assert taken[-1] < 0.3 or taken[-1] < 10 * taken[0]
@@ -102,7 +115,7 @@ def test_long_lines_stay_where_they_are() -> None:
     """A line too long to be read is unplaced; those around it are read; long rules are shortened."""
     long = "blah 1 = x, " * 1_000
     text = f"tenure  How held\n 1 Own\n 2 Shared\n{long}\nsize  Size of the plot\n{'-' * 5_000}\n 1 small\n"
-    found = read_document(text)
+    found = understand(text)
     assert [each.name for each in found.variables] == ["tenure", "size"]
     assert found.unplaced == (4,)
     assert len(lines_of("a" + "." * 500 + " 1")[0].text) == RUN + 3

@@ -8,6 +8,7 @@ describe('how a line of a document is set', () => {
     ['--- page 12 ---', 'page', 0, '', ['page 12']],
     ['|---|:--:|', 'ruler', 0, '', ['']],
     ['| tenure | own \\| rented | 1<br>2 |', 'row', 0, '', ['tenure', 'own | rented', '1\n2']],
+    ['| 3 | tenure | | How the plot is held at present | 1 own |', 'flow', 0, '', ['3', 'tenure', 'How the plot is held at present', '1 own']],
     ['**tenure**', 'term', 0, '', ['tenure']],
     [': How held', 'meaning', 1, '', ['How held']],
     ['    - Beans', 'item', 2, '•', ['Beans']],

@@ -219,6 +219,14 @@ watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
   border-bottom: 1px solid var(--line);
 }
 
+.flow {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  font-size: 13px;
+  border-bottom: 1px solid var(--line);
+}
+
 .term {
   padding-top: 6px;
   font-weight: 600;

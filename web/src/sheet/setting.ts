@@ -1,7 +1,7 @@
 /** How a line of a document is set: documents are kept as plain text, with the signs that people set plain text by. */
 
 export interface Setting {
-  kind: 'heading' | 'page' | 'ruler' | 'row' | 'term' | 'meaning' | 'item' | 'plain'
+  kind: 'heading' | 'page' | 'ruler' | 'row' | 'flow' | 'term' | 'meaning' | 'item' | 'plain'
   /** Level of a heading, else how far in it stands. */
   depth: number
   /** The number or bullet of an item. */
@@ -9,6 +9,9 @@ export interface Setting {
   /** What is read, cell by cell; one of a line that is no table's. */
   cells: string[]
 }
+
+/** Characters from which on a cell among several others is too long for a narrow column. */
+const LONG = 24
 
 const bare = (text: string): string => text.replace(/\*\*(?=\S)(.+?)(?<=\S)\*\*/g, '$1')
 
@@ -20,8 +23,10 @@ export function settingOf(line: string): Setting {
   if ((found = /^--- page (\d+) ---$/.exec(line))) return { ...plain, kind: 'page', cells: [`page ${found[1]}`] }
   if (/^\|(?:\s*:?-{2,}:?\s*\|)+$/.test(line)) return { ...plain, kind: 'ruler', cells: [''] }
   if (line.length > 2 && line.startsWith('|') && line.endsWith('|')) {
-    const cells = line.slice(1, -1).split(/(?<!\\)\|/)
-    return { ...plain, kind: 'row', cells: cells.map((cell) => bare(cell.trim()).replaceAll('\\|', '|').replaceAll('<br>', '\n')) }
+    const cells = line.slice(1, -1).split(/(?<!\\)\|/).map((cell) => bare(cell.trim()).replaceAll('\\|', '|').replaceAll('<br>', '\n'))
+    // More columns of words than stand side by side here follow one another.
+    if (cells.length > 3 && cells.slice(1).some((cell) => cell.length > LONG)) return { ...plain, kind: 'flow', cells: cells.filter(Boolean) }
+    return { ...plain, kind: 'row', cells }
   }
   if ((found = /^\*\*([^*]+)\*\*$/.exec(line))) return { ...plain, kind: 'term', cells: [found[1]!] }
   if ((found = /^: (\S.*)$/.exec(line))) return { ...plain, kind: 'meaning', depth: 1, cells: [bare(found[1]!)] }
