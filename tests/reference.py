@@ -139,7 +139,8 @@ def matches(text: str, worth: object, line: CodeSpan, tag: Tag) -> bool:
         return worth == code if code is not None and worth is not None else text == trimmed(line.code)
     if worth is None or tag.type == "text":
         return False
-    return within(worth, line.low, line.high, tag)
+    ends = [end for end in (line.low, line.high) if end is not None]
+    return all(code_value(end, tag) is not None for end in ends) and within(worth, line.low, line.high, tag)
 
 
 def within(worth, low: str | None, high: str | None, tag: Tag) -> bool:  # type: ignore[no-untyped-def]
@@ -158,7 +159,8 @@ def missing_matches(text: str, line: CodeSpan, tag: Tag) -> bool:
     if found is None:
         return False
     low, high = (None if end is None else plain_number(trimmed(end)) for end in (line.low, line.high))
-    return (low is None or found >= low) and (high is None or found <= high)
+    fitting = (line.low is None or low is not None) and (line.high is None or high is not None)
+    return fitting and (low is None or found >= low) and (high is None or found <= high)
 
 
 def read(entry: str, tag: Tag, codes: tuple[CodeLine, ...] | None = None) -> Read:

@@ -331,7 +331,7 @@ def _missing_lines(entries: Entries, lens: Lens, parse: Callable[[str], Parsed])
     parsed = parse("decimal") if numbers or any(span.code is None for span in lens.missing) else None
     first = _equal_codes(entries, parsed if numbers else None, lens.missing, "decimal")
     for number, span in reversed(list(enumerate(lens.missing))):
-        if span.code is None:
+        if span.code is None and _holds(span, "decimal"):
             assert parsed is not None
             hits = _within(parsed, span.low, span.high, "decimal")
             first[hits & ((first < 0) | (first > number))] = number
@@ -344,7 +344,7 @@ def _code_lines(entries: Entries, parsed: Parsed | None, lens: Lens) -> npt.NDAr
     if not lens.codes:
         return lines
     for number, span in reversed(list(enumerate(lens.codes))):
-        if span.code is None and parsed is not None:
+        if span.code is None and parsed is not None and _holds(span, lens.type):
             lines[_within(parsed, span.low, span.high, lens.type)] = number
     single = _equal_codes(entries, parsed, lens.codes, lens.type)
     return np.where(single >= 0, single, lines).astype(np.int32, copy=False)
@@ -405,6 +405,11 @@ def _outside(parsed: Parsed, lens: Lens) -> Flags:
     if lens.low is None and lens.high is None:
         return np.zeros(len(parsed.fits), bool)
     return ~_within(parsed, lens.low, lens.high, lens.type)
+
+
+def _holds(span: Span, kind: str) -> bool:
+    """Whether a range holds anything of a type: one with an end of another type holds nothing."""
+    return all(end is None or canonical_code(end, kind) is not None for end in (span.low, span.high))
 
 
 def _within(parsed: Parsed, low: str | None, high: str | None, kind: str) -> Flags:

@@ -100,7 +100,7 @@ def frequency(of: Study | Frame, id: str, *, unlisted_values: bool = True, most:
     rows = [
         Row(shown, line.label, count, "valid", low=line.low, high=line.high)
         for line, count in zip(codes, in_lines.tolist(), strict=True)
-        if (shown := _line_code(line, tag)) not in aside
+        if (shown := _line_code(line, tag)) not in aside or count
     ]
     left_out = 0
     if unlisted_values:

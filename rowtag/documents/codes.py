@@ -78,10 +78,14 @@ def code_line(text: str, *, table: bool = False) -> tuple[Code, str] | None:
     return None
 
 
+_NO_LABEL = re.compile(r"(?:c\()?[-+]?\d+(?:\s*,\s*[-+]?\d+){2}|(?:or|and)\s", re.I)
+"""Begins what means nothing: figures in a row, or words that go on with something."""
+
+
 def coded(span: str, label: str) -> Code | None:
     """A code with its label, tidied; None where that cannot be a label."""
     label = tidied(label)
-    if not label or len(label) > LONGEST_LABEL or "\t" in label:
+    if not label or len(label) > LONGEST_LABEL or "\t" in label or _NO_LABEL.match(label):
         return None
     span = span.strip().strip("'\"")
     reason, explicit, label = missing_reason(label)

@@ -13,7 +13,7 @@ HANDS = (signed, spaced, behind, categories, ends, indicator, missing)
 """Ways of writing codes."""
 MOST_TEXT = 12_000
 """Characters of a text in which codes are looked for."""
-_HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’`]|\b(?:levels|categories|yes|factor)\b", re.I)
+_HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’`]|\b(?:levels|categories|one of|yes|factor)\b", re.I)
 """What a text must hold to declare anything."""
 
 

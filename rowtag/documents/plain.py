@@ -89,9 +89,9 @@ def _fenced(going: _Going) -> bool:
 
 
 def _heading(going: _Going) -> bool:
-    """`## Heading`, or a line with a rule of signs below it."""
+    """`## Heading`, or a line with a rule of signs below it. What stands far in is a program, `#` its remark."""
     body = going.body
-    if body[0] == "#" and (found := _HEADING.fullmatch(body)):
+    if body[0] == "#" and not going.line.startswith("    ") and (found := _HEADING.fullmatch(body)):
         going.blocks.append(
             Block("heading", plain(found["text"]), going.at + 1, going.at + 1, depth=len(found["level"]))
         )

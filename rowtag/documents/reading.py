@@ -5,29 +5,32 @@ from collections.abc import Collection, Sequence
 from rowtag.core.codebook import Described, Understood
 from rowtag.documents.blocks import Block
 from rowtag.documents.commands import blocks_of_commands, is_set_with_commands
-from rowtag.documents.layouts import alone, columns, questions, runin, tables, terms
+from rowtag.documents.layouts import alone, columns, items, questions, runin, tables, terms
 from rowtag.documents.layouts.entry import Entry
 from rowtag.documents.plain import blocks_of
 from rowtag.documents.scope import share
 from rowtag.documents.settling import described, settled
 from rowtag.documents.tolerant import read_document as read_lines
 
-LAYOUTS = (terms, tables, alone, runin, questions, columns)
+LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
 
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
     """What a document says of variables; `known` are names of the study at hand."""
     commanded = is_set_with_commands(text)
     blocks = blocks_of_commands(text) if commanded else blocks_of(text)
-    entries = _entries(_telling(blocks), known)
+    telling = _telling(blocks)
+    entries = _entries(telling, known)
     for entry in entries:
         settled(entry)
     if entries:
         share(entries, blocks)
     found = _once([each for entry in entries for each in described(entry)])
     if not (entries and commanded):
-        by_lines = read_lines(text, known)
-        within = {line for entry in entries for line in range(entry.lines[0] + 1, entry.lines[1] + 1)}
+        by_lines = read_lines(_without(text, blocks, telling), known)
+        within = {
+            line for entry in entries for line in range(entry.lines[0] + (not entry.set_apart), entry.lines[1] + 1)
+        }
         numbers = {entry.also for entry in entries}
         others = [each for each in by_lines.variables if each.lines[0] not in within and each.name not in numbers]
         if _worth(others, known) > 1.25 * _worth(found, known):
@@ -54,6 +57,15 @@ def _telling(blocks: Sequence[Block]) -> list[Block]:
         if not aside:
             out.append(block)
     return out
+
+
+def _without(text: str, blocks: Sequence[Block], telling: Sequence[Block]) -> str:
+    """A text whose lines in blocks that tell nothing are blank."""
+    kept = {id(block) for block in telling}
+    aside = {line for block in blocks if id(block) not in kept for line in range(block.line, block.last + 1)}
+    if not aside:
+        return text
+    return "\n".join("" if number in aside else line for number, line in enumerate(text.split("\n"), 1))
 
 
 def _entries(blocks: Sequence[Block], known: Collection[str]) -> list[Entry]:

@@ -40,6 +40,7 @@ def settled(entry: Entry) -> Entry:
         further = read_meaning(more)
         _add(entry, [] if entry.codes and not all(code.reason for code in further.codes) else further.codes)
         entry.limits = entry.limits or further.limits
+        _kind_of(entry, further)
     return entry
 
 

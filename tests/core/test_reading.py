@@ -72,6 +72,8 @@ CASES = [
     ("text", "y", {"codes": (CodeLine(code="Y"),), "complete": True}, "unlisted"),
     ("text", "e\u0301", {"codes": (CodeLine(code="\u00e9"),), "complete": True}, "valid"),
     ("integer", "40", {"codes": (CodeLine(low="35", high="59"),), "complete": True}, "valid"),
+    ("date", "2026-05-03", {"codes": (CodeLine(low="0", high="1"),), "complete": True}, "unlisted"),
+    ("integer", "8", {"missing": (MissingLine(low="2026-01-01"),)}, "valid"),
     ("date", "2026-02-30", {}, "unreadable"),
     ("date", "2024-02-29", {}, "valid"),
     ("date", "3.5.2026", {}, "unreadable"),

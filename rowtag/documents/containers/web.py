@@ -77,7 +77,7 @@ def _block(node: HtmlElement, out: Neutral, depth: int) -> None:
         out.table(rows, headed=headed)
     elif tag == "pre":
         for line in _inline(node, keep=True).replace("\v", "\n").split("\n"):
-            out.lines.append(line.rstrip())
+            out.lines.append(f"    {line}".rstrip())
         out.paragraph("")
     else:
         _walk(node, out, depth)

@@ -13,6 +13,8 @@ _BACKWARDS = re.compile(
 _BRACKET = re.compile(r"[(\[](?P<body>(?:[^()\[\]]|\([^()]*\)){3,400})[)\]]?")
 
 
+_BLANKS = re.compile(rf"(?:[^\W\d][\w'’/-]*(?: [^\W\d][\w'’/-]*){{0,4}}\s?=\s?{NUMBER}(?:\s+|$)){{2,}}")
+_ONE = re.compile(rf"(?P<label>[^\W\d][^=]*?)\s?=\s?(?P<code>{NUMBER})(?:\s+|$)")
 _STOP = re.compile(r"\.\s+(?=[A-Z])")
 
 
@@ -33,6 +35,9 @@ def see(text: str) -> Iterator[Found]:
             best = Found(lead_before(text, start), end, one.codes, sure=one.sure)
     if best is not None:
         yield best
+    for found in _BLANKS.finditer(text):
+        if codes := as_codes([(one["code"], one["label"]) for one in _ONE.finditer(found[0])]):
+            yield Found(lead_before(text, found.start()), found.end(), codes, sure=0.86)
 
 
 def _listed(text: str, start: int, end: int) -> Found | None:

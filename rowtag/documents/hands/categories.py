@@ -1,7 +1,7 @@
 """Categories that stand for themselves: in code face or quotes, or behind words such as "levels"."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from rowtag.documents.codes import Code, tidied
 from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, lead_before, unquoted
@@ -16,7 +16,7 @@ _MEANING = re.compile(
     r"\s*,?\s*(?:representing|for|standing for|meaning|denoting|respectively)\s*:?\s*(?P<labels>[^.;]+)", re.I
 )
 _LEVELS = re.compile(
-    r"(?:levels|categories|values|grouped as|one of)\s*(?:of|are|:)?\s*"
+    r"(?:levels|categories|values|grouped as|one of)\s*(?:of|are|:)?\s*\(?"
     r"(?P<words>[^.;()`\"]{3,200}?)(?=[.;)]|$|\s+-\s)",
     re.I,
 )
@@ -24,9 +24,12 @@ _EITHER = "yes|no|true|false|male|female|m|f|y|n"
 _TWO = re.compile(rf"(?P<a>{_EITHER})\s*(?:/|,|\bor\b|;)\s*(?P<b>{_EITHER})\.?", re.I)
 _ASIDE = re.compile(rf"\((?P<a>{_EITHER})\s*(?:/|,|\bor\b)\s*(?P<b>{_EITHER})\)", re.I)
 _VALUES = re.compile(
-    rf"[(\[]?\s*\b(?:value|values|coded|code)s?\s+(?P<a>{NUMBER})\s*(?:or|/|and|,)\s*(?P<b>{NUMBER})\s*[)\]]?", re.I
+    rf"[(\[]?\s*\b(?:value|values|coded|code)s?(?:\s+as)?\s+(?P<codes>{NUMBER}(?:(?:\s*,\s*(?:and|or)\s|\s*(?:or|/|and|,))\s*{NUMBER})+)"
+    r"\s*[)\]]?(?!\s*(?:[=:%]|per ?cent))(?![\w.]*\d)",
+    re.I,
 )
-_SLASHED = re.compile(rf"[(\[](?P<a>{NUMBER})\s*/\s*(?P<b>{NUMBER})[)\]]")
+_ZERO_ONE = re.compile(r"(?:^|(?<=[\s,;:(\[]))(?P<codes>0\s?[/-]\s?1)(?=$|[\s,;.)\]])(?!\s*=)")
+_SLASHED = re.compile(rf"[(\[](?P<codes>{NUMBER}(?:\s*/\s*{NUMBER})+)[)\]]")
 _CVECTOR = re.compile(r"`?c\((?P<inner>[^()]*)\)`?")
 
 
@@ -40,8 +43,11 @@ def see(text: str) -> Iterator[Found]:
     for found in _RUN.finditer(text):
         if one := _run(text, found):
             yield one
-    for found in (*_VALUES.finditer(text), *_SLASHED.finditer(text)):
-        yield Found(found.start(), found.end(), (Code("", code=found["a"]), Code("", code=found["b"])), sure=0.8)
+    for found in (*_VALUES.finditer(text), *_SLASHED.finditer(text), *_ZERO_ONE.finditer(text)):
+        codes = tuple(Code("", code=code) for code in re.findall(rf"(?<!\d){NUMBER}", found["codes"].replace("-", " ")))
+        fraction = found[0][0] in "([" and not _counting(codes)
+        if len({code.code for code in codes}) == len(codes) and not fraction:
+            yield Found(found.start(), found.end(), codes, sure=0.8)
     if whole := _TWO.fullmatch(text.strip(" .?")):
         yield Found(0, len(text), (Code("", code=whole["a"]), Code("", code=whole["b"])), sure=0.8)
     for found in _ASIDE.finditer(text):
@@ -50,7 +56,14 @@ def see(text: str) -> Iterator[Found]:
         words = [word.strip(" `'\"") for word in re.split(r",|/|<|\band\b|\bor\b|\|", found["words"]) if word.strip()]
         fits = len(words) >= 2 and all(0 < len(word.split()) <= 4 and not re.search(r"[=:]", word) for word in words)
         if fits and len(set(words)) == len(words) and not _prose(words):
-            yield _bare(text, found.start("words"), found.end("words"), [(word, "") for word in words], 0.7)
+            bracketed = text[found.start("words") - 1] == "("
+            start = found.start() if bracketed else found.start("words")
+            yield _bare(text, start, found.end("words"), [(word, "") for word in words], 0.7)
+
+
+def _counting(codes: Sequence[Code]) -> bool:
+    values = [float(code.code or 0) for code in codes]
+    return abs(values[-1] - values[0]) == len(values) - 1
 
 
 def _prose(words: list[str]) -> bool:

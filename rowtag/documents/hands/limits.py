@@ -8,7 +8,8 @@ from rowtag.documents.hands.found import AHEAD, Found
 _N = r"[-+]?\d{1,9}(?:[.,]\d+)?"
 _TO = r"(?:-+|–|to(?: at most)?|and|\.\.+|…|::?|through|bis|und|à|et|do|a)"
 _SAID = re.compile(
-    r"[(\[,;:.]?\s*(?:(?:(?:valid |possible |admissible )?(?<!normal )(?:range|values?|limits|scale)(?: of numbers)?"
+    r"[(\[,;:.]?\s*(?:(?:(?:valid |possible |admissible )?(?<!normal )(?:range|values?|levels|limits|scale)"
+    r"(?: of numbers)?"
     r"(?: is| are)?\s*[:=]?\s*(?:from\s+)?)"
     rf"|(?<!rate is )\b(?:ranging |ranges )?(?:from|between|od|von|zwischen|entre)\s+|\bmin(?:imum)?\s*[:=]?\s*)"
     rf"(?P<a>{_N})\s*(?:{_TO}|,?\s*max(?:imum)?\s*[:=]?)\s*(?P<b>{_N})(?![\d/]|\s*[=%]|-\d)(?P<unit>\s*(?:[a-z%€$]+\b)?)\s*[)\]]?",
@@ -18,6 +19,7 @@ _BARE = re.compile(
     rf"(?:[(\[]\s*(?:[a-z]+[:,]\s+)?|[,:]\s+|^)(?P<a>{_N})\s*(?:{_TO})\s*(?P<b>{_N})(?P<unit>\s+[a-zA-Z€$%]{{1,12}})?\s*(?:[)\]]|$|(?=[;.]))"
 )
 _CODED = re.compile(rf"`(?P<a>{_N})\s*:\s*(?P<b>{_N})`")
+_CLOCK = re.compile(r"0\d{3}")
 _UNLESS = re.compile(r"\b(?:normal|average|mean|usual|typical)\s+\w+\s+(?:is|are|was|were|lies?)\b[^.;(]*$", re.I)
 
 
@@ -28,6 +30,7 @@ def see(text: str) -> Iterator[Found]:
             low, high = (end.replace(",", ".").lstrip("+") for end in (found["a"], found["b"]))
             if (
                 float(low) <= float(high)
+                and not _CLOCK.match(low)
                 and not _UNLESS.search(text[max(0, found.start() - AHEAD) : found.start()])
                 and not _year_span(low, high, text)
             ):

@@ -14,7 +14,7 @@ _VERB = (
 )
 _STARRED = r"\*?"
 _ANCHOR = re.compile(
-    rf"(?:^|(?<=[\s,;:(\[/.|<>?`-]))[(\[]?(?:(?P<number>{NUMBER}(?:\s?-\s?\d+(?!\s*[-=]))?{_STARRED})|(?P<quoted>{QUOTED})|(?P<word>{_WORD}))[)\]]?"
+    rf"(?:^|(?<=[\s,;:(\[/.|<>?`-]))(?<!\d,)[(\[]?(?:(?P<number>{NUMBER}(?:\s?-\s?\d+(?!\s*[-=]))?{_STARRED})|(?P<quoted>{QUOTED})|(?P<word>{_WORD}))[)\]]?"
     rf"(?P<sep>\s*-?={{1,2}}>?\s*|\s*:\s*(?!\d\d\b|//)|\s+-{{1,2}}\s+|\)\s+|\.\s+=?\s*|{_VERB}|\s*,\s+|-\s+|\s+)(?=\S)",
     re.I,
 )

@@ -4,16 +4,23 @@ import re
 from collections.abc import Iterator
 from itertools import pairwise
 
-from rowtag.documents.hands.found import NUMBER, Found, as_codes, closing, lead_before
+from rowtag.documents.hands.found import AHEAD, LEAD, NUMBER, Found, as_codes, closing, lead_before
 
 _BEGIN = re.compile(rf"(?:^|[:;(=]\s*|[.?!]\s+|\bcoded(?: as)?\s+)(?=(?:{NUMBER}|[A-Z])\s+[^\W\d])")
 _ITEM = re.compile(
-    rf"\s*(?P<code>{NUMBER}|[A-Z])\s+(?P<label>(?!(?:to\s+\d|equals?|is|if|for|means|indicates?|denotes?)\b)[^\W\d].*)",
+    rf"\s*(?P<code>{NUMBER}|[A-Z])\s+(?P<label>(?!(?:to\s+\d|or|and|equals?|is|if|for|means|indicates?|denotes?)\b)[^\W\d].*)",
     re.S,
 )
 _BOUNDS = re.compile(rf"{NUMBER}\s*(?:to|-)\s*{NUMBER}")
 _PARTED = re.compile(rf"[,;/]\s*(?=(?:{NUMBER}|[A-Z])\s)|\n")
+_WORDED = re.compile(r"(?:^|(?<=[\s:,(]))(?P<code>[A-Za-z]\w{0,11})\s*\((?P<label>[^()=]{1,60})\)")
+_BEFORE = re.compile(
+    rf"\((?P<code>{NUMBER}|[A-Z])\)\s*(?:for|is|means|indicates|denotes|=|:)?\s+(?P<label>[^\d\W][^()=;]{{0,80}}?)"
+    r"(?=\s*(?:[,;]\s*(?:and\s+|or\s+)?|\s(?:and|or)\s+)\(|\s*[.;]|\s*$)"
+)
+_GLUED = re.compile(r"(?:^|(?<=\s))(?P<code>\d{1,2})\s?[-=:.)]\s?(?=[A-Z][a-z])")
 _PAIR = re.compile(rf"(?P<code>{NUMBER}|[A-Z][A-Za-z]{{0,2}})\s*\((?P<label>[^()=]{{1,60}})\)")
+_BETWEEN = re.compile(r"(?:[,;/\s]|\bor\b|\band\b)+")
 _SENTENCE = re.compile(r"\.\s+(?=[A-Z])")
 
 
@@ -23,8 +30,11 @@ def see(text: str) -> Iterator[Found]:
         if one := _listed(text, begin):
             yield one
             break
-    if one := _pairs(text):
+    if one := _pairs(text) or _worded(text):
         yield one
+    for one in (_bracketed(text), _glued(text)):
+        if one:
+            yield one
 
 
 def _listed(text: str, begin: re.Match[str]) -> Found | None:
@@ -55,8 +65,46 @@ def _pairs(text: str) -> Found | None:
     found = list(_PAIR.finditer(text))
     if len(found) < 2 or not re.search(r"(?:^|[:;,(]\s*|\bof\s+)$", text[: found[0].start()]):
         return None
-    gaps = [text[a.end() : b.start()] for a, b in pairwise(found)]
-    if not all(re.fullmatch(r"\s*(?:[,;/]|\bor\b|\band\b|\s)+\s*", gap) for gap in gaps):
+    if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
         return None
     codes = as_codes([(one["code"], one["label"]) for one in found])
     return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.87) if codes else None
+
+
+def _worded(text: str) -> Found | None:
+    """Words that are codes, with what they stand for in brackets behind them: `one of skw (…), pw (…)`."""
+    found = list(_WORDED.finditer(text))
+    if len(found) < 3 or not re.search(r"(?:\bone of|\blevels|\bcategories|:)\s*$", text[: found[0].start()], re.I):
+        return None
+    if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
+        return None
+    codes = as_codes([(one["code"], one["label"]) for one in found])
+    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.85) if codes else None
+
+
+def _bracketed(text: str) -> Found | None:
+    """Codes in brackets before their labels: `(1) for street living, (2) for …`."""
+    found = list(_BEFORE.finditer(text))
+    values = [float(one["code"]) for one in found if not one["code"].isalpha()]
+    counting = values == [values[0] + n for n in range(len(found))] if values else False
+    if len(found) < 2 or not counting or values[0] not in (0.0, 1.0):
+        return None
+    before = text[: found[0].start()]
+    if not (LEAD.search(before[-AHEAD:]) or re.search(r"(?:^|[:?])\s*$", before)):
+        return None
+    if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
+        return None
+    codes = as_codes([(one["code"], one["label"]) for one in found])
+    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.86) if codes else None
+
+
+def _glued(text: str) -> Found | None:
+    """Codes with a sign and a capital behind them and only blanks before: `1-Owned 2-Leased 3-Shared`."""
+    found = list(_GLUED.finditer(text))
+    values = sorted(int(one["code"]) for one in found)
+    if len(found) < 2 or values != list(range(values[0], values[0] + len(found))) or values[0] > 1:
+        return None
+    ends = [*(one.start() for one in found[1:]), len(text)]
+    pairs = [(one["code"], text[one.end() : end].strip(" ,;./")) for one, end in zip(found, ends, strict=True)]
+    codes = as_codes(pairs) if all(0 < len(label) < 60 and not _SENTENCE.search(label) for _, label in pairs) else ()
+    return Found(lead_before(text, found[0].start()), len(text), codes, sure=0.7) if codes else None

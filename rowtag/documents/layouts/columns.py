@@ -13,8 +13,9 @@ _PLACES = re.compile(r"\d{1,5}(?:\s*[-–]\s*\d{1,5})?")
 
 
 def see(blocks: Sequence[Block]) -> list[Entry]:
-    """The variables of lines in columns."""
+    """The variables of lines in columns, and the lists told once for several: `B1 to B4, for each:`."""
     out: list[Entry] = []
+    shared: list[Entry] = []
     for line, number, heading in _lines(blocks):
         fields = [field.strip() for field in line.split("\t") if field.strip()]
         names = names_of(fields[0]) if len(fields) > 1 and not heading else ()
@@ -22,6 +23,9 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
             places = fields[1] if _PLACES.fullmatch(fields[1]) and len(fields) > 2 else ""
             text = " ".join(fields[2:] if places else fields[1:])
             out.append(Entry(names, [text], (number, number), 0.9 if places else 0.85, "a line in columns"))
+        elif several := _told_for(line):
+            shared.append(Entry(several, [line], (number, number), 0.0, ""))
+            out.append(shared[-1])
         elif heading or not fields or _heads(line):
             out.append(Entry((), [], (number, number), 0.0, ""))  # what follows belongs to no variable
         elif out and out[-1].names:
@@ -33,8 +37,18 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
             else:
                 out[-1].texts.append(" ".join(fields))
             out[-1].lines = (out[-1].lines[0], number)
-    found = [entry for entry in out if entry.names]
+    found = [entry for entry in out if entry.names and entry.certainty]
+    for told in shared:
+        for entry in found:
+            if entry.names[0] in told.names and not entry.codes:
+                entry.codes = list(told.codes)
     return found if len(found) >= FEWEST else []
+
+
+def _told_for(line: str) -> tuple[str, ...]:
+    """The variables, several, that a line names whose list stands below it."""
+    names = names_of(line.partition(":")[0]) if line.endswith(":") else ()
+    return names if len(names) > 1 else ()
 
 
 def _heads(line: str) -> bool:

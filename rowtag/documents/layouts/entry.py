@@ -48,12 +48,18 @@ class Entry:
     """Limits are said beside codes."""
     also: str = ""
     battery: str = ""
+    set_apart: bool = False
+    """Its names are set apart within their line: nothing else of that line is a name."""
 
 
-def names_of(term: str) -> tuple[str, ...]:
-    """The names that a term gives: one, several, or a range of them; none where it is no name."""
+def names_of(term: str, *, among_names: bool = False) -> tuple[str, ...]:
+    """The names that a term gives: one, several, or a range of them; none where it is no name.
+
+    Words that documents use for themselves, such as "source", are names in code face, or small `among_names`.
+    """
     text = bare(term).strip().rstrip(":").strip().strip("\"'").strip()
-    if not text or len(text) > 120 or text.casefold() in _PROSE:
+    word = text.casefold() in _PROSE and not (term.startswith("`") or (among_names and text.islower()))
+    if not text or len(text) > 120 or word:
         return ()
     if _ONE.fullmatch(text):
         return (text,)

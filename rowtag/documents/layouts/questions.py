@@ -3,7 +3,8 @@
 import re
 from collections import defaultdict
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 from rowtag.core.tag import Reason
 from rowtag.documents.blocks import Block, Row, bare
@@ -19,7 +20,7 @@ _BLANK = r"(?:_{2,}|\|(?:__?\|)+|\.{5,}|…{2,})"
 _NUMBER = re.compile(r"^(?P<prefix>[A-Za-z]{0,3}?)(?P<number>\d{1,3})(?P<letter>[a-z]?)(?P<sign>[.:)]?)$")
 _BEGIN = re.compile(r"^(?P<mark>[A-Za-z]{0,3}?\d{1,3}[a-z]?(?:[.:)]|(?=\t)))\s+(?P<text>\S.*)$", re.S)
 _OPTION = re.compile(r"^(?P<mark>-?\d{1,3}[.)]?)\s+(?P<text>\S.*)$")
-_ROOM = re.compile(rf"^(?:\(|{_BLANK})")
+_ROOM = re.compile(rf"^(?:\(|\d{{0,3}}{_BLANK})")
 _CALLED = re.compile(r"^(?P<name>[A-Z][A-Z0-9_]{2,20})[.:]\s+(?=\S)")
 _NAMED = re.compile(r"\s*\[(?P<name>[^\W\d]\w{0,40})\]\s*$")
 _CODE_BEHIND = re.compile(r"^(?P<label>.*?\S)\s*\(\s*(?P<code>-?\d{1,4})\s*\)\s*(?P<rest>.*)$", re.S)
@@ -74,7 +75,7 @@ class _Question:
 
 def see(blocks: Sequence[Block]) -> list[Entry]:
     """The variables of a questionnaire, where a numbering of questions runs through the document."""
-    questions = _questions(blocks)
+    questions = _named_in_brackets(_questions(_begun_apart(blocks)))
     if len(questions) < FEWEST:
         return []
     entries = [entry for question in questions for entry in _variables(question)]
@@ -122,6 +123,39 @@ def _questions(blocks: Sequence[Block]) -> list[_Question]:
         elif out and not _tells_names(block, {mark.strip("*.:) \t") for mark, _ in starts.values()}):
             out[-1].body.append(block)
     return [_parted(question) for question in out if question.text]
+
+
+_LETTERED = re.compile(r"^[A-Za-z]{1,3}\d{1,3}[a-z]?[.:)]\s+\S", re.M)
+
+
+def _begun_apart(blocks: Sequence[Block]) -> list[Block]:
+    """Blocks, where a paragraph is a block of its own from each line on that begins with a letter and a number."""
+    out: list[Block] = []
+    for block in blocks:
+        starts = [found.start() for found in _LETTERED.finditer(block.text)] if block.kind == "text" else []
+        if not any(starts):
+            out.append(block)
+            continue
+        for begin, end in pairwise(sorted({0, *starts, len(block.text) + 1})):
+            first = block.line + block.text.count("\n", 0, begin)
+            text = block.text[begin:end].rstrip("\n")
+            out.append(replace(block, text=text, line=first, last=first + text.count("\n")))
+    return out
+
+
+_ROUND = re.compile(r"\s*\((?P<name>[a-z_]\w{1,30})\)\s*$")
+
+
+def _named_in_brackets(questions: list[_Question]) -> list[_Question]:
+    """Questions nearly all of which end in a word of their own in round brackets are called by these words."""
+    found = [_ROUND.search(question.text) for question in questions]
+    names = [one["name"] for one in found if one]
+    if len(names) < max(FEWEST, 0.8 * len(questions)) or len(set(names)) < len(names):
+        return questions
+    return [
+        replace(question, text=f"{question.text[: one.start()]} [{one['name']}]") if one else question
+        for question, one in zip(questions, found, strict=True)
+    ]
 
 
 def _parted(question: _Question) -> _Question:

@@ -31,6 +31,7 @@ def _whole(blocks: Sequence[Block]) -> list[Block]:
             and last.rows
             and block.rows
             and wide(last.rows) == wide(block.rows)
+            and any(block.rows[0].cells)
             and last.rows[0].cells == block.rows[0].cells
         ):
             out[-1] = Block("table", "", last.line, block.last, rows=(*last.rows, *block.rows[1:]), headed=last.headed)
@@ -124,13 +125,13 @@ def _all_kinds(cells: Sequence[str]) -> bool:
 
 
 _KINDS = frozenset(
-    [*TYPES, *LEVELS, "numeric", "number", "logical", "boolean", "num", "chr", "str", "bool", "character"]
+    [*TYPES, *LEVELS, "ordered", "numeric", "number", "logical", "boolean", "num", "chr", "str", "bool", "character"]
 )
 
 
 def _all_names(cells: Sequence[str]) -> bool:
     said = [cell for cell in cells if cell]
-    named = [cell for cell in said if names_of(cell)]
+    named = [cell for cell in said if names_of(cell) and cell.casefold() not in _KINDS]
     return len(named) >= 2 and len(named) >= 0.8 * len(said) and len(set(named)) > 1
 
 
@@ -153,7 +154,7 @@ def rows_read(rows: Sequence[Row], roles: dict[Role, int], certainty: float, rea
     out: list[Entry] = []
     for row in rows:
         cells = {role: row.cells[at].strip() for role, at in roles.items() if at < len(row.cells)}
-        names = names_of(cells.get("name", ""))
+        names = names_of(cells.get("name", ""), among_names=True)
         if not names and cells.get("name"):
             continue
         if names and not (out and out[-1].names == names):

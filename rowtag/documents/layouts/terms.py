@@ -17,7 +17,7 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
     while at < len(blocks):
         block = blocks[at]
         at += 1
-        names = names_of(block.term) if block.kind == "entry" else ()
+        names = names_of(block.term, among_names=True) if block.kind == "entry" else ()
         if not names:
             continue
         entry = Entry(names, [block.text], (block.line, block.last), 0.93, "a term and its meaning")
