@@ -136,7 +136,7 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
 
 UNSURE = 0.6
 _NAME_LIKE = re.compile(r"[^\\{}<>`]+")
-_MEANT = re.compile(r'^[ \t]+(?:"|\? |limits [\d-]|list (?:complete|partial)|use )|^list[ \t]*:', re.M)
+_MEANT = re.compile(r'^[ \t]+(?:"[^"\n]*"?[ \t]*$|\? |limits [\d-]|list (?:complete|partial)|use )|^list[ \t]*:', re.M)
 """Lines that codebook text has and prose has not: then a slip in it is told with its place."""
 
 

@@ -17,12 +17,14 @@ LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
     """What a document says of variables; `known` are names of the study at hand."""
+    text = text.translate(_UNSEEN)
     commanded = is_set_with_commands(text)
     blocks = blocks_of_commands(text) if commanded else blocks_of(text)
     telling = _telling(blocks)
     entries = _entries(telling, known)
     for entry in entries:
         settled(entry)
+    _without_names(entries)
     if entries:
         share(entries, blocks)
     found = _once([each for entry in entries for each in described(entry)])
@@ -38,6 +40,19 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     placed = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
     said = [number for number, line in enumerate(text.split("\n"), 1) if line.strip()]
     return Understood(found, unplaced=tuple(number for number in said if number not in placed))
+
+
+_UNSEEN = dict.fromkeys([0xAD, 0x200B, 0x2060, 0xFEFF])
+"""Signs that nobody sees: places where a word may break or must not."""
+
+
+def _without_names(entries: Sequence[Entry]) -> None:
+    """A list with meanings most of whose codes are names of variables is a list of these."""
+    names = {name.casefold() for entry in entries for name in entry.names if len(name) > 2}
+    for entry in entries:
+        told = [code for code in entry.codes if code.label and (code.code or "").casefold() in names]
+        if 2 * len(told) > len(entry.codes):
+            entry.codes = []
 
 
 _ASIDE = frozenset(

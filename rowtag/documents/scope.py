@@ -63,7 +63,7 @@ def _told_apart(reach: _Reach, blocks: Sequence[Block]) -> None:
             codes = codes_in_rows(below) or codes
         if len(codes) < 2 and block.text.rstrip().endswith(":"):
             codes = _listed_below(blocks, at) or codes
-        if codes and not any((code.code or "").casefold() in reach.by_name for code in codes):
+        if codes and 2 * sum((code.code or "").casefold() in reach.by_name for code in codes) <= len(codes):
             _give_told(reach, blocks, at, codes)
 
 

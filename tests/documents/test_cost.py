@@ -33,7 +33,7 @@ def expressions() -> dict[str, re.Pattern[str]]:
     found = {}
     modules = [
         importlib.import_module(each.name)
-        for each in pkgutil.iter_modules(rowtag.documents.__path__, "rowtag.documents.")
+        for each in pkgutil.walk_packages(rowtag.documents.__path__, "rowtag.documents.")
     ]
     for module in [*modules, notation]:
         for name, value in vars(module).items():

@@ -152,6 +152,52 @@ def test_tables_drawn_with_corners() -> None:
     assert found["gate"].parts.label == "Nearest gate" and _codes(found["gate"]) == [("N", "North"), ("M", "Mill")]
 
 
+def test_items_of_a_list_begin_with_names() -> None:
+    """`- beds, number of beds`, all with the same sign; several names, and names without a meaning, among them."""
+    found = _read(
+        "The file holds:\n\n- plot, number of the plot\n- held\n- beds, number of beds\n- soil, 1 = sand, 2 = loam\n"
+        "- visits, visits in a week\n\nIn the year:\n\n"
+        "- spring, summer, autumn. Visits in that part of the year\n- fence. Has a fence\n- name. Of the holder\n"
+        "- hut. Has a hut\n\nWhat do you grow?\n\n- beans, of any kind\n- kale, too\n- leeks, thick\n- mint, wild\n"
+    )
+    assert list(found) == [
+        "plot", "held", "beds", "soil", "visits", "spring", "summer", "autumn", "fence", "name", "hut",
+    ]  # fmt: skip
+    assert found["beds"].parts.label == "number of beds" and _codes(found["soil"]) == [("1", "sand"), ("2", "loam")]
+    assert found["autumn"].parts.label == "Visits in that part of the year"
+
+
+def test_a_meaning_of_one_word_is_no_name() -> None:
+    """Below a name that stands alone its meaning may be one word."""
+    found = _read(
+        "plot\n\nNumber of the plot\n\nyear\n\nYear\n\nname\n\nName of the holder\n\nrent\n\nRent.\n"
+        "\nheld\n\nHow it is held\n"
+    )
+    assert [(each.name, each.parts.label) for each in found.values()] == [
+        ("plot", "Number of the plot"), ("year", "Year"), ("name", "Name of the holder"), ("rent", "Rent"),
+        ("held", "How it is held"),
+    ]  # fmt: skip
+
+
+def test_what_stands_aside_names_nothing() -> None:
+    """Authors in references and remarks in examples are no variables, though the rest is short."""
+    found = _read(
+        "## Format\n\n**`beds`**\n: Number of beds\n\n**`A`**\n: Acres\n\n## References\n\n"
+        "Spade, A.C. and Fork, D.V. (1997) Beds and Their Uses. Fennel Press.\n\n"
+        "Rake, S.H, Hoe, L., Trowel, P.H. and Sieve, P.L. (1977) Beds again.\n\n## Examples\n\n    plot(beds)\n"
+        "    # all of them: by acres\n    acres - all acres\n    hedge - all hedges\n"
+    )
+    assert list(found) == ["beds", "A"]
+
+
+def test_a_list_that_names_variables_is_no_list_of_codes() -> None:
+    """The names of the variables in a row are not the codes of one of them."""
+    names = ("plot", "beds", "soil")
+    entries = "".join(f"**{name}**\n: Meaning of {name}\n\n" for name in names)
+    found = _read(f'A file with 3 variables ("plot", "beds" and "soil").\n\n{entries}')
+    assert list(found) == list(names) and not any(_codes(each) for each in found.values())
+
+
 RECORD = """Record of the gate wardens
 One line a visit. * = treat as missing.
 PART 1. THE VISIT
@@ -169,13 +215,19 @@ VALUES AS IN SHED
 LENGTH	8-10	Length of the fence
 metres, range 0 to 400
 999*	not known
+SIDE1 to SIDE2: which sides are fenced. For each of the two:
+0	open
+1	fenced
+SIDE1	11	by the path
+SIDE2	12	by the brook
 """
 
 
 def test_lines_in_columns() -> None:
-    """Names with their positions in a record, codes below, starred ones missing, the same values as elsewhere."""
+    """Names with their positions in a record, codes below or above several, starred ones missing, references."""
     found = _read(RECORD)
-    assert list(found) == ["VISIT", "GATE", "SHED", "FENCE", "LENGTH"]
+    assert list(found) == ["VISIT", "GATE", "SHED", "FENCE", "LENGTH", "SIDE1", "SIDE2"]
+    assert _codes(found["SIDE1"]) == _codes(found["SIDE2"]) == [("0", "open"), ("1", "fenced")]
     assert _codes(found["GATE"]) == [("1", "North"), ("2", "Mill"), ("9", "not known")]
     assert [line.code for line in found["GATE"].parts.missing] == ["9"]
     assert _codes(found["FENCE"]) == [("0", "no"), ("1", "yes")]

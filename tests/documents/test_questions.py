@@ -101,3 +101,15 @@ def test_numbered_prose_is_noquestionnaire_document() -> None:
         f"{number}. The committee met in the hut and agreed on point {number}.\n\n" for number in range(1, 9)
     )
     assert not understand(text).variables
+
+
+def test_names_in_round_brackets() -> None:
+    """A word in brackets at the end of nearly every question is its name; one may begin within a paragraph."""
+    found = understand(
+        "Q1. Which gate do you use? (gate)\n1  North\n2  Mill\nQ2. How long is the way? (way)\n___ minutes\n\n"
+        "Q3. Do you have a hut? (hut)\n1  Yes\n2  No\n\nQ4. Your year of birth? (born)\n19__ __\n"
+    ).variables
+    assert [(each.name, each.also) for each in found] == [
+        ("gate", "Q1"), ("way", "Q2"), ("hut", "Q3"), ("born", "Q4"),
+    ]  # fmt: skip
+    assert _codes(found[0]) == [("1", "North"), ("2", "Mill")] and not _codes(found[1])

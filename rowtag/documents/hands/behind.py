@@ -13,8 +13,7 @@ _BACKWARDS = re.compile(
 _BRACKET = re.compile(r"[(\[](?P<body>(?:[^()\[\]]|\([^()]*\)){3,400})[)\]]?")
 
 
-_BLANKS = re.compile(rf"(?:[^\W\d][\w'’/-]*(?: [^\W\d][\w'’/-]*){{0,4}}\s?=\s?{NUMBER}(?:\s+|$)){{2,}}")
-_ONE = re.compile(rf"(?P<label>[^\W\d][^=]*?)\s?=\s?(?P<code>{NUMBER})(?:\s+|$)")
+_SIGNED = re.compile(rf"(?P<label>[^\W\d][^=\d]{{0,60}}?)\s?=\s?(?P<code>{NUMBER})(?=\s|$)")
 _STOP = re.compile(r"\.\s+(?=[A-Z])")
 
 
@@ -35,9 +34,19 @@ def see(text: str) -> Iterator[Found]:
             best = Found(lead_before(text, start), end, one.codes, sure=one.sure)
     if best is not None:
         yield best
-    for found in _BLANKS.finditer(text):
-        if codes := as_codes([(one["code"], one["label"]) for one in _ONE.finditer(found[0])]):
-            yield Found(lead_before(text, found.start()), found.end(), codes, sure=0.86)
+    yield from _with_blanks(text)
+
+
+def _with_blanks(text: str) -> Iterator[Found]:
+    """Labels before their codes with nothing but blanks between: `owned=1 leased=2`."""
+    run: list[re.Match[str]] = []
+    for found in [*_SIGNED.finditer(text), None]:
+        if found and run and not text[run[-1].end() : found.start()].strip():
+            run.append(found)
+            continue
+        if len(run) > 1 and (codes := as_codes([(one["code"], one["label"]) for one in run])):
+            yield Found(lead_before(text, run[0].start()), run[-1].end(), codes, sure=0.86)
+        run = [found] if found else []
 
 
 def _listed(text: str, start: int, end: int) -> Found | None:

@@ -9,7 +9,7 @@ from rowtag.documents.hands.found import LEAD, NUMBER, QUOTED, Found, lead_befor
 _ONE = rf"(?:{QUOTED})"
 _RUN = re.compile(
     rf"(?:c\()?{_ONE}(?:\s*\([^()]{{1,80}}\))?"
-    rf"(?:(?:\s*[,;/<]\s*|\s+|(?<=`)(?=`))(?:(?:and|or|vs\.?|<)\s+)?(?:(?:…|\.\.\.|`?\.\.\.`?)\s*[,<]?\s*)?{_ONE}(?:\s*\([^()]{{1,80}}\))?)+\)?`?"
+    rf"(?:(?:\s*[,;/<]\s*|\s+|(?<=`)(?=`))(?:(?:and|or|vs\.?|<)\s*(?![\w]))?(?:(?:…|\.\.\.|`?\.\.\.`?)\s*[,<]?\s*)?{_ONE}(?:\s*\([^()]{{1,80}}\))?)+\)?`?"
 )
 _ITEM = re.compile(rf"(?P<code>{_ONE})(?:\s*\((?P<aside>[^()]{{1,80}})\))?")
 _MEANING = re.compile(
@@ -28,7 +28,8 @@ _VALUES = re.compile(
     r"\s*[)\]]?(?!\s*(?:[=:%]|per ?cent))(?![\w.]*\d)",
     re.I,
 )
-_ZERO_ONE = re.compile(r"(?:^|(?<=[\s,;:(\[]))(?P<codes>0\s?[/-]\s?1)(?=$|[\s,;.)\]])(?!\s*=)")
+_COUNTED = re.compile(rf"[:(]\s*(?P<codes>{NUMBER}(?:,\s*{NUMBER})*,?\s+(?:or|and)\s+{NUMBER})\s*[.)]?$")
+_ZERO_ONE = re.compile(r"(?:^|(?<=[\s,;:(\[]))0\s?[/-]\s?1(?=$|[\s,;.)\]])(?!\s*=)")
 _SLASHED = re.compile(rf"[(\[](?P<codes>{NUMBER}(?:\s*/\s*{NUMBER})+)[)\]]")
 _CVECTOR = re.compile(r"`?c\((?P<inner>[^()]*)\)`?")
 
@@ -43,11 +44,13 @@ def see(text: str) -> Iterator[Found]:
     for found in _RUN.finditer(text):
         if one := _run(text, found):
             yield one
-    for found in (*_VALUES.finditer(text), *_SLASHED.finditer(text), *_ZERO_ONE.finditer(text)):
-        codes = tuple(Code("", code=code) for code in re.findall(rf"(?<!\d){NUMBER}", found["codes"].replace("-", " ")))
-        fraction = found[0][0] in "([" and not _counting(codes)
+    for found in (each for pattern in (_VALUES, _SLASHED, _COUNTED) for each in pattern.finditer(text)):
+        codes = tuple(Code("", code=code) for code in re.findall(NUMBER, found["codes"]))
+        fraction = found.re is _SLASHED and not _counting(codes)
         if len({code.code for code in codes}) == len(codes) and not fraction:
             yield Found(found.start(), found.end(), codes, sure=0.8)
+    for found in _ZERO_ONE.finditer(text):
+        yield Found(found.start(), found.end(), (Code("", code="0"), Code("", code="1")), sure=0.8)
     if whole := _TWO.fullmatch(text.strip(" .?")):
         yield Found(0, len(text), (Code("", code=whole["a"]), Code("", code=whole["b"])), sure=0.8)
     for found in _ASIDE.finditer(text):

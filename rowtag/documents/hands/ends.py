@@ -12,7 +12,7 @@ _LOW = rf"\((?P<x>[^()]{{1,80}})\)|=\s*(?P<x2>[^,;()=\n]{{1,80}}?)|,\s*(?P<x3>{_
 _HIGH = rf"\((?P<y>[^()]{{1,80}})\)|=\s*(?P<y2>[^,;()=\n]{{1,80}})|,\s*(?P<y3>{_SHORT})(?=[.,;?)]|$)|\s(?P<y4>{_WORDS})"
 _ENDS = re.compile(
     rf"(?:\b(?:on )?(?:a )?(?:scale )?(?:of |from )|[(\[,;:]?\s*)(?<![\w.])(?<!\d[-–,])(?<!\d--)"
-    rf"[\"'`]?(?P<a>{NUMBER})[\"'`]?\s*(?:{_LOW})\s*{_TO}\s*[\"'`]?(?P<b>{NUMBER})[\"'`]?\s*(?:{_HIGH})",
+    rf"[\"'`]?(?P<a>{NUMBER})[\"'`]?\s*(?:{_LOW})\s*(?P<to>{_TO})\s*[\"'`]?(?P<b>{NUMBER})[\"'`]?\s*(?:{_HIGH})",
     re.I,
 )
 _WORD_ENDS = re.compile(
@@ -48,6 +48,8 @@ def see(text: str) -> Iterator[Found]:
         x = next(name for name in ("x", "x2", "x3", "x4") if found[name])
         y = next(name for name in ("y", "y2", "y3", "y4") if found[name])
         told = x in ("x", "x2") and y in ("y", "y2")
+        if x == "x4" and "and" in found["to"]:
+            continue  # "500 poor and 600 rich" counts something
         yield from _ends(found, found[x], found[y], 0.985 if told else 0.6)
     for pattern in (_WORD_ENDS, _WORD_SIGNED, _MEANT):
         for found in pattern.finditer(text):

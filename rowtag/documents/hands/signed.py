@@ -186,6 +186,8 @@ def _listed(text: str, group: list[_Anchor]) -> Found | None:
         return None
     if first.kind == "word" and any(re.fullmatch(NUMBER, label) for _, label in pairs):
         return None
+    if first.sign != "=" and all(one.value is not None and 1800 <= one.value < 2100 for one in group):
+        return None  # years, and what happened in them
     if len(group) == 1 and (not _alone(text, first) or "=" in pairs[0][1]):
         return None
     start = bracket if inside and bracket is not None and not text[bracket + 1 : first.start].strip() else first.start
@@ -207,7 +209,7 @@ def _alone(text: str, first: _Anchor) -> bool:
     ahead = text[max(0, first.start - AHEAD) : first.start]
     before = ahead.rstrip()
     if first.kind != "number":
-        return first.sign == "=" and (not before or before.endswith("("))
+        return first.sign == "=" and (not before or (first.kind == "quoted" and before.endswith("(")))
     led = bool(LEAD.search(ahead))
     if first.sign == "word":
         return not before or before.endswith(("(", ";")) or led
@@ -228,14 +230,18 @@ def _end(text: str, last: _Anchor, inside: bool) -> int:
     return last.label + len(body)
 
 
-_LOOSE = re.compile(r"(?:[\s,;/|]|\b(?:and|or|vs\.?)$|[(\[]$)+$")
+_LED_ON = re.compile(r"[,;\s](?:and|or|&|vs\.?)$")
+_BEGUN = re.compile(r"^(?:that|if|for)\s+(?=\S)")
 
 
 def _trimmed(label: str) -> str:
-    label = " ".join(label.split())
-    while (shorter := _LOOSE.sub("", re.sub(r"(?:,|;|\s)\s*(?:and|or|&)$", "", label))) != label:
-        label = shorter
-    return re.sub(r"^(?:that|if|for)\s+(?=\S)", "", label) if label else label
+    """A label without the signs and words that led on to the next."""
+    label, before = " ".join(label.split()), None
+    while label != before:
+        before = label
+        label = _LED_ON.sub("", label.rstrip(" ,;/|")).rstrip(" ,;/|")
+        label = label.removesuffix("(").removesuffix("[")
+    return _BEGUN.sub("", label)
 
 
 def _sure(text: str, group: list[_Anchor], codes: tuple[object, ...]) -> float:

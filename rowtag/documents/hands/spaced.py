@@ -19,6 +19,8 @@ _BEFORE = re.compile(
     r"(?=\s*(?:[,;]\s*(?:and\s+|or\s+)?|\s(?:and|or)\s+)\(|\s*[.;]|\s*$)"
 )
 _GLUED = re.compile(r"(?:^|(?<=\s))(?P<code>\d{1,2})\s?[-=:.)]\s?(?=[A-Z][a-z])")
+_LEVELS = re.compile(r"\blevels?:?\s+(?=[A-Za-z]{1,4}\s+[^\W\d])")
+_SHORT = re.compile(r"\s*(?P<code>[A-Za-z]{1,4})\s+(?P<label>[^\W\d].{0,58})")
 _PAIR = re.compile(rf"(?P<code>{NUMBER}|[A-Z][A-Za-z]{{0,2}})\s*\((?P<label>[^()=]{{1,60}})\)")
 _BETWEEN = re.compile(r"(?:[,;/\s]|\bor\b|\band\b)+")
 _SENTENCE = re.compile(r"\.\s+(?=[A-Z])")
@@ -32,7 +34,7 @@ def see(text: str) -> Iterator[Found]:
             break
     if one := _pairs(text) or _worded(text):
         yield one
-    for one in (_bracketed(text), _glued(text)):
+    for one in (_bracketed(text), _glued(text), _short(text)):
         if one:
             yield one
 
@@ -108,3 +110,17 @@ def _glued(text: str) -> Found | None:
     pairs = [(one["code"], text[one.end() : end].strip(" ,;./")) for one, end in zip(found, ends, strict=True)]
     codes = as_codes(pairs) if all(0 < len(label) < 60 and not _SENTENCE.search(label) for _, label in pairs) else ()
     return Found(lead_before(text, found[0].start()), len(text), codes, sure=0.7) if codes else None
+
+
+def _short(text: str) -> Found | None:
+    """Letters that begin what they stand for, behind "levels": `levels f female, m male`."""
+    begin = _LEVELS.search(text)
+    if begin is None:
+        return None
+    items = [_SHORT.fullmatch(part) for part in re.split(r"[,;]", text[begin.end() :].rstrip(" .")) if part.strip()]
+    pairs = [(item["code"], item["label"]) for item in items if item]
+    alike = sum(label[0].casefold() == code[0].casefold() for code, label in pairs)
+    if len(pairs) < max(2, len(items)) or 2 * alike < len(pairs):
+        return None
+    codes = as_codes(pairs)
+    return Found(lead_before(text, begin.end()), len(text), codes, sure=0.75) if codes else None

@@ -51,11 +51,11 @@ def _lists(blocks: Sequence[Block]) -> Iterator[list[Block]]:
 
 def _begun(block: Block) -> _Begun:
     """The ways in which an item may begin with names."""
-    if len(alone := names_of(block.text.rstrip("."))) == 1:
+    if len(alone := names_of(block.text.rstrip("."), among_names=True)) == 1:
         return {"": (alone, "")}
     out = {}
     for pattern in (_ONE, _SEVERAL):
-        if (found := pattern.fullmatch(block.text)) and (names := names_of(found["names"])):
+        if (found := pattern.fullmatch(block.text)) and (names := names_of(found["names"], among_names=True)):
             out[found["sign"].strip()] = (names, found["text"])
     return out
 

@@ -417,6 +417,9 @@ def _grid(block: Block, base: str, battery: str, first: int) -> list[Entry]:
     return out
 
 
+_CODE_AT_END = re.compile(r"\(?(?<![\d-])(?P<code>-?\d{1,4})\)?$")
+
+
 def _heads(head: Row, rows: Sequence[Row]) -> list[Code]:
     """The codes at the head of a grid: printed with the words, or in the cells below, or counted."""
     pairs: list[tuple[str, str]] = []
@@ -424,20 +427,17 @@ def _heads(head: Row, rows: Sequence[Row]) -> list[Code]:
         text = bare(cell).strip()
         if not text or _NAMED.fullmatch(text):
             continue
-        found = (
-            re.match(r"(?P<label>.*?)[\s\n]*\(?(?P<code>-?\d{1,4})\)?$", text, re.S)
-            if re.search(r"\d\)?$", text)
-            else None
-        )
+        found = _CODE_AT_END.search(text)
+        label = text[: found.start()].strip() if found else ""
         below = {bare(row.cells[at]).strip() for row in rows if at < len(row.cells)} - {""}
         code = (
             found["code"]
-            if found and found["label"]
+            if found and label
             else next(iter(below))
             if len(below) == 1 and re.fullmatch(r"-?\d{1,4}", next(iter(below)))
             else ""
         )
-        pairs.append((code, " ".join((found["label"] if found and found["label"] else text).split())))
+        pairs.append((code, " ".join((label or text).split())))
     if not all(code for code, _ in pairs):
         pairs = [(str(number), label) for number, (_, label) in enumerate(pairs, 1)]
     return [Code(label, code=code, reason=_reason(label)) for code, label in pairs]

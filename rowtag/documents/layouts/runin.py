@@ -38,7 +38,7 @@ def see(blocks: Sequence[Block]) -> list[Entry]:
 
 def _begun(block: Block) -> tuple[tuple[str, ...], str] | None:
     """The names that begin a block and are set apart there, and what follows; None where nothing does."""
-    if block.kind not in ("text", "item") or not block.strong:
+    if block.kind not in ("text", "item") or not block.strong or block.strong[0] in "\"'“":
         return None
     quoted = _QUOTED.match(block.text)
     shown = quoted[0] if quoted else block.strong
