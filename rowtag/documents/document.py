@@ -5,10 +5,11 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
+from typing import get_args
 
 from rowtag.core.codebook import Described, Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
-from rowtag.core.tag import Parts
+from rowtag.core.tag import Level, Parts, Type
 from rowtag.core.words import megabytes
 from rowtag.documents.containers.opentext import text_of_opentext
 from rowtag.documents.containers.pdf import text_of_pdf
@@ -16,9 +17,10 @@ from rowtag.documents.containers.rich import text_of_rich
 from rowtag.documents.containers.trees import text_of_tree
 from rowtag.documents.containers.web import text_of_page
 from rowtag.documents.containers.word import text_of_word
+from rowtag.documents.once import each_once
 from rowtag.documents.reading import read_document
 from rowtag.documents.standards import read_standard
-from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, each_once, variable_table
+from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, variable_table
 from rowtag.documents.weighing import AtHand, weighed
 from rowtag.formats.intake import ENDINGS, opened
 from rowtag.formats.text import Text
@@ -125,13 +127,27 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
         found = read_notation(text)
         named = all(_NAME_LIKE.fullmatch(each.name) for each in found.variables)
         if named and any(each.parts.model_fields_set or each.code_list for each in found.variables):
-            return with_lists(found)
+            return with_lists(replace(found, variables=each_once(found.variables)))
     except UnreadableFile as error:
         slip = error
     prose = read_document(text, known)
-    if slip is not None and _MEANT.search(text) and all(each.certainty < UNSURE for each in prose.variables):
+    unsure = all(each.certainty < UNSURE for each in prose.variables)
+    if slip is not None and (_of_tags(text) or (_MEANT.search(text) and unsure)):
         raise slip
     return prose
+
+
+_OF_TAG = re.compile(
+    rf"(?:(?:{'|'.join((*get_args(Level), *get_args(Type)))})(?: \d{{1,4}}(?:\.\d{{1,2}})?)?,?\s*)+"
+    r"|\d{1,4}(?:\.\d{1,2})?|(?:battery|section|codes): \S.*"
+)
+
+
+def _of_tags(text: str) -> bool:
+    """Whether the lines at the margin begin tags: a name, and behind a gap levels, types, widths and places only."""
+    margin = [re.split(r"\s{2,}", line.rstrip()) for line in text.split("\n") if line[:1].strip()]
+    begun = sum(len(parts) > 1 and all(_OF_TAG.fullmatch(part) for part in parts[1:]) for parts in margin)
+    return begun > 1 and begun > 0.6 * len(margin)
 
 
 UNSURE = 0.6

@@ -1,15 +1,18 @@
 """Reads a document: of all ways in which it may be set, the one that explains most of it."""
 
+from bisect import bisect_right
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 
 from rowtag.core.codebook import Described, Understood
-from rowtag.documents.blocks import Block
+from rowtag.documents.blocks import Block, bare
 from rowtag.documents.commands import blocks_of_commands, is_set_with_commands
 from rowtag.documents.layouts import alone, columns, items, questions, runin, tables, terms
 from rowtag.documents.layouts.entry import Entry
+from rowtag.documents.once import each_once
 from rowtag.documents.plain import blocks_of
 from rowtag.documents.scope import share
-from rowtag.documents.settling import described, settled
+from rowtag.documents.settling import described, settled, titled
 from rowtag.documents.tolerant import read_document as read_lines
 
 LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
@@ -27,7 +30,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     _without_names(entries)
     if entries:
         share(entries, blocks)
-    found = _once([each for entry in entries for each in described(entry)])
+    found = each_once([each for entry in entries for each in described(entry)])
     if not (entries and commanded):
         by_lines = read_lines(_without(text, blocks, telling), known)
         within = {
@@ -36,10 +39,22 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
         numbers = {entry.also for entry in entries}
         others = [each for each in by_lines.variables if each.lines[0] not in within and each.name not in numbers]
         if _worth(others, known) > 1.25 * _worth(found, known):
-            return by_lines
+            return replace(by_lines, variables=_in_sections(by_lines.variables, telling))
     placed = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
     said = [number for number, line in enumerate(text.split("\n"), 1) if line.strip()]
-    return Understood(found, unplaced=tuple(number for number in said if number not in placed))
+    return Understood(_in_sections(found, telling), unplaced=tuple(number for number in said if number not in placed))
+
+
+def _in_sections(found: Sequence[Described], blocks: Sequence[Block]) -> tuple[Described, ...]:
+    """Variables with the heading above them, where several headings divide the variables of a document."""
+    headings = [block for block in blocks if block.kind == "heading"]
+    lines = [block.line for block in headings]
+    above = [bisect_right(lines, each.lines[0]) - 1 for each in found]
+    parts = set(above)
+    if len(parts) < 2 or 2 * len(parts) > len(found):
+        return tuple(found)
+    titles = [titled(bare(headings[at].text)) if at >= 0 else None for at in above]
+    return tuple(replace(each, section=title) for each, title in zip(found, titles, strict=True))
 
 
 _UNSEEN = dict.fromkeys([0xAD, 0x200B, 0x2060, 0xFEFF])
@@ -113,13 +128,3 @@ def _worth(variables: Sequence[Described], known: Collection[str]) -> float:
         rich = 0.4 + 0.3 * bool(said & {"label", "question"}) + 0.3 * bool(said & {"codes", "missing", "limits"})
         worth += each.certainty * rich * (2.0 if each.name in there else 1.0)
     return worth
-
-
-def _once(found: Sequence[Described]) -> tuple[Described, ...]:
-    """Each variable once: the description that says most."""
-    best: dict[str, Described] = {}
-    for each in found:
-        there = best.get(each.name)
-        if there is None or len(each.parts.model_fields_set) > len(there.parts.model_fields_set):
-            best[each.name] = each
-    return tuple(best.values())

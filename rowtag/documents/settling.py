@@ -178,7 +178,7 @@ def described(entry: Entry) -> list[Described]:
         Described(
             name,
             parts,
-            battery=entry.battery or None,
+            battery=titled(entry.battery),
             lines=entry.lines,
             certainty=round(certainty, 2),
             reason=entry.reason,
@@ -186,3 +186,12 @@ def described(entry: Entry) -> list[Described]:
         )
         for name in entry.names
     ]
+
+
+MOST_TITLE = 200
+"""Characters of the title of a battery or a section; a longer question is cut."""
+
+
+def titled(text: str) -> str | None:
+    """A text as the title of a battery or a section; None where it is empty."""
+    return " ".join(text.split())[:MOST_TITLE].rstrip() or None

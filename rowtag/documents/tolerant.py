@@ -18,6 +18,7 @@ from rowtag.documents.heads import Head, heads_of
 from rowtag.documents.layouts.tables import rows_read
 from rowtag.documents.lines import Line, lines_of
 from rowtag.documents.meaning import read_meaning
+from rowtag.documents.once import each_once
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.saying import LEVELS, TYPES, parts_from, said_level, said_type
 from rowtag.documents.settling import described, settled
@@ -79,7 +80,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
         if line.number in tables:
             rows, roles, numbers = tables[line.number]
             set_out = [Row(tuple(cells), number) for number, cells in zip(numbers, rows, strict=True)]
-            entries = rows_read(set_out, roles, 0.95, "a row of a table with headings")
+            entries = rows_read(set_out, roles, 0.95, "a row of a table with headings", headed=True)
             found += [each for entry in entries for each in described(settled(entry))]
             walk.placed |= {line.number, *numbers}
             walk.current = None
@@ -98,7 +99,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
         _settle(block)
     _tell_questions(walk.blocks)
     walk.share()
-    variables = _once((*found, *(each for block in walk.blocks for each in _described(block))))
+    variables = each_once((*found, *(each for block in walk.blocks for each in _described(block))))
     unplaced = tuple(
         line.number for line in lines if line.unread or (not line.empty and line.number not in walk.placed)
     )
@@ -479,20 +480,3 @@ def _described(block: Block) -> list[Described]:
         Described(name, parts, lines=lines, certainty=certainty, reason=block.reason, also=block.head.other)
         for name in block.head.names
     ]
-
-
-def _once(variables: tuple[Described, ...]) -> tuple[Described, ...]:
-    """Each variable once: the description that says most; the same name with other codes is less sure."""
-    best: dict[str, Described] = {}
-    for each in variables:
-        there = best.get(each.name)
-        if there is None:
-            best[each.name] = each
-            continue
-        richer = max(there, each, key=lambda one: (bool(one.parts.codes), len(one.parts.model_fields_set)))
-        differ = there.parts.codes and each.parts.codes and there.parts.codes != each.parts.codes
-        said = f"{richer.reason}; lines {there.lines[0]} and {each.lines[0]} both describe it" + (
-            ", with other codes" if differ else ""
-        )
-        best[each.name] = replace(richer, certainty=round(richer.certainty * (0.5 if differ else 0.9), 2), reason=said)
-    return tuple(best.values())

@@ -9,6 +9,7 @@ from rowtag.core.errors import BadInput, Place, TooLarge
 from rowtag.core.names import key_of
 from rowtag.documents.blocks import Row
 from rowtag.documents.layouts.tables import rows_read
+from rowtag.documents.once import each_once
 from rowtag.documents.settling import described, settled
 from rowtag.documents.table import Role, is_codebook, roles_of
 from rowtag.formats.intake import Opened
@@ -38,7 +39,9 @@ class VariableTable:
         """The variables that its rows describe."""
         roles = {role: at for at, role in enumerate(self.columns) if role}
         rows = [Row(tuple(cells), number) for number, cells in enumerate(self.rows, self.first_row)]
-        entries = [settled(entry) for entry in rows_read(rows, roles, 0.95, "a row of a table with headings")]
+        entries = [
+            settled(entry) for entry in rows_read(rows, roles, 0.95, "a row of a table with headings", headed=True)
+        ]
         return each_once([each for entry in entries for each in described(entry)])
 
 
@@ -76,15 +79,6 @@ def variable_table(file: Opened, sheet: str | None, columns: Sequence[ColumnRole
     if twice:
         raise BadInput(f"Two columns cannot both hold the {twice}.", remedy="Choose another part for one of them.")
     return VariableTable(sheet, table.heads, rows, (settings.names_row or 0) + 1, columns)
-
-
-def each_once(found: Sequence[Described]) -> tuple[Described, ...]:
-    """Each variable once, as it is described first."""
-    first: dict[str, Described] = {}
-    for each in found:
-        if each.name:
-            first.setdefault(each.name, each)
-    return tuple(first.values())
 
 
 def describes(table: VariableTable, heads: Sequence[str]) -> int:

@@ -12,7 +12,7 @@ from rowtag.core.column import Column
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.names import working_names
 from rowtag.core.propose import Proposal, propose
-from rowtag.core.study import Records, Study, Variable
+from rowtag.core.study import Origin, Records, Study, Variable
 from rowtag.core.tag import Marks, Type
 from rowtag.formats.delimited import DelimitedReader
 from rowtag.formats.fixed import FixedReader
@@ -50,8 +50,11 @@ class Holding:
     @cached_property
     def study(self) -> Study:
         """A study that holds the file as it was proposed, its variables numbered from v1."""
-        columns = zip(self.proposals, self.table.columns, strict=True)
-        variables = [(f"v{at}", Variable(tag=each.tag), column) for at, (each, column) in enumerate(columns, 1)]
+        columns = zip(self.proposals, self.table.columns, self.table.heads, strict=True)
+        variables = [
+            (f"v{at}", Variable(tag=each.tag, origin=Origin(kind="source", column=at, name=head)), column)
+            for at, (each, column, head) in enumerate(columns, 1)
+        ]
         return Study(records=Records(self.table.records)).with_variables(variables)
 
     def proposal(self, number: int, kind: Type | None = None, marks: Marks | None = None) -> Proposal:

@@ -4,11 +4,13 @@ from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 from rowtag.core.codebook import Described, Understood, write_notation
 from rowtag.core.codebook.matching import Match, match, new_tag
-from rowtag.core.codebook.reconcile import differences, effects, other_name, taken
+from rowtag.core.codebook.reconcile import PLACES, differences, effects, other_name, taken
+from rowtag.core.codebook.shelves import Shelves
 from rowtag.core.codebook.telling import Difference
 from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadName, NotThere
@@ -16,16 +18,14 @@ from rowtag.core.names import check_name, key_of, suggest
 from rowtag.core.reading import Fill
 from rowtag.core.steps.base import NO_FILL
 from rowtag.core.steps.sheets import Describe
-from rowtag.core.steps.start import NewVariable
-from rowtag.core.study import Sheet, Study, Titled
+from rowtag.core.steps.start import NewVariable, Places
+from rowtag.core.study import Sheet, Study
+from rowtag.core.tag import Tag
 from rowtag.documents.document import understand
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
 from rowtag.service.apart import apart
-
-MOST_TITLE = 200
-"""Characters of a battery's title; a longer question is cut."""
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,8 @@ def step_for(
     """The step that takes the document's side of some differences (per variable their keys, None for all), and adds
     variables that only the document has, by the names it gives them."""
     matched = _matched(study, sheet_id, confirmed)
-    tags, names = {}, {}
+    shelves = _Places(study, understood(study, sheet_id).variables)
+    tags, names, places = {}, {}, {}
     for id, keys in chosen.items():
         if id not in matched.found:
             raise NotThere("The document does not describe this variable.", remedy="Read it again.")
@@ -104,11 +105,13 @@ def step_for(
             tags[id] = parts
         if (keys is None or "name" in keys) and (name := other_name(study, id, matched.found[id])):
             names[id] = name
-    described = [each for each in matched.only_described if each.name in added]
-    new, batteries = in_batteries(study, described, new_variables(study, described))
-    if not tags and not names and not new:
+        if there := shelves.of(matched.found[id], study.tag(id), keys):
+            places[id] = Places(**there)
+    new = new_variables(study, [each for each in matched.only_described if each.name in added], shelves)
+    if not tags and not names and not places and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
-    return Describe(tags=tags, names=names, add=new, batteries=batteries, source=sheet_of(study, sheet_id).name)
+    source = sheet_of(study, sheet_id).name
+    return Describe(tags=tags, names=names, places=places, add=new, **shelves.added(), source=source)
 
 
 def new_id() -> str:
@@ -116,7 +119,31 @@ def new_id() -> str:
     return uuid4().hex[:12]
 
 
-def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVariable, ...]:
+class _Places:
+    """Batteries and sections that a document names, by id: those of the study, and those that it brings.
+
+    A battery of one is none.
+    """
+
+    def __init__(self, study: Study, described: Sequence[Described]) -> None:
+        self._shelves = Shelves(study, {}, new_id)
+        known = {each.title for each in study.shelves["battery"].values()}
+        counts = Counter(each.battery for each in described if each.battery)
+        self._batteries = {title for title, count in counts.items() if count > 1 or title in known}
+
+    def of(self, each: Described, tag: Tag, keys: Collection[str] | None = None) -> dict[str, str | None]:
+        """Where a description puts a tag, as far as that is elsewhere and among the keys of what is wanted."""
+        wanted = {place for place in PLACES if keys is None or place in keys}
+        battery = each.battery if "battery" in wanted and each.battery in self._batteries else None
+        section = each.section if "section" in wanted else None
+        return self._shelves.places(replace(each, battery=battery, section=section, code_list=None), tag, whole=False)
+
+    def added(self) -> dict[str, dict[str, Any]]:
+        """What comes with the step."""
+        return self._shelves.added()
+
+
+def new_variables(study: Study, described: Iterable[Described], places: _Places) -> tuple[NewVariable, ...]:
     """Variables that only a document has, under names that work here, each with an id of its own."""
     keys = set(study.name_keys)
     new = []
@@ -127,26 +154,9 @@ def new_variables(study: Study, described: Iterable[Described]) -> tuple[NewVari
         except BadName:
             name = suggest(each.name, keys, study.naming)
         keys.add(key_of(name))
-        new.append(NewVariable(id=new_id(), tag=new_tag(each, name)))
+        tag = new_tag(each, name)
+        new.append(NewVariable(id=new_id(), tag=tag.with_parts(**places.of(each, tag))))
     return tuple(new)
-
-
-def in_batteries(
-    study: Study, described: Sequence[Described], new: Sequence[NewVariable]
-) -> tuple[tuple[NewVariable, ...], dict[str, Titled]]:
-    """New variables in the batteries that their descriptions name, and those of the batteries that are new too.
-
-    A battery of one is none.
-    """
-    known = {each.title: id for id, each in study.shelves["battery"].items()}
-    titles = [" ".join((each.battery or "").split())[:MOST_TITLE] for each in described]
-    several = {title for title, count in Counter(titles).items() if title and (count > 1 or title in known)}
-    ids = {title: known.get(title) or new_id() for title in dict.fromkeys(titles) if title in several}
-    placed = tuple(
-        each.model_copy(update={"tag": each.tag.with_parts(battery=ids[title])}) if title in ids else each
-        for each, title in zip(new, titles, strict=True)
-    )
-    return placed, {id: Titled(title=title) for title, id in ids.items() if title not in known}
 
 
 @dataclass(frozen=True)
@@ -186,13 +196,16 @@ def lines_for(
 
     What it does to the readings is told of the first.
     """
+    shelves = _Places(study, [described] * 2)
     differing = {id: found for id in ids if (found := differences(study, id, described))}
     compared = {
         id: [Compared(each) for each in found] if at else compared_with(study, id, described)
         for at, (id, found) in enumerate(differing.items())
     }
-    tags = {id: taken(study, id, described) for id in differing}
-    return compared, Describe(tags=tags) if tags else None
+    tags = {id: parts for id in differing if (parts := taken(study, id, described)).given()}
+    there = {id: at for id in differing if (at := shelves.of(described, study.tag(id)))}
+    places = {id: Places(**at) for id, at in there.items()}
+    return compared, Describe(tags=tags, places=places, **shelves.added()) if tags or places else None
 
 
 def _matched(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Match:

@@ -6,6 +6,9 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from rowtag.core.codebook.reconcile import PLACES
+from rowtag.core.codebook.shelves import title_of
+from rowtag.documents.document import understand
 from rowtag.store.workspace import Workspace
 from tests.api.test_http import hand_in
 from tests.conftest import brought_in
@@ -251,3 +254,38 @@ def test_added_variables_come_in_their_batteries(workspace: Workspace, client: T
     assert titles == {
         "Q2a": "How good are these?", "Q2b": "How good are these?", "Q3a": "What grows?", "Q3b": "What grows?",
     }  # fmt: skip
+
+
+def test_batteries_and_sections_of_a_document_reach_the_study(workspace: Workspace, client: TestClient) -> None:
+    """Of variables that are there, and of those that only the document has; a battery of one is none."""
+    text = (
+        "tenure  integer  section: The plot\n  1 own\n  2 shared\n\nhours  decimal\n  battery: Use\n  section: The plot\n\n"
+        "shade  integer  battery: Use\n\nlight  integer\n  battery: Use\n  section: The year\n\n"
+        "rain  integer  battery: Weather\n"
+    )
+    beside = Beside(workspace, client, text)
+    chosen = {beside.names["tenure"]: ["section"], beside.names["hours"]: None, beside.names["shade"]: None}
+    beside.take(beside.post("step", {"chosen": chosen, "added": ["light", "rain"], "matches": {}})["step"])
+    study = workspace.study(beside.study).study
+    placed = {
+        study.tag(id).name: tuple(title_of(study, place, getattr(study.tag(id), place)) for place in PLACES)
+        for id in study.order
+    }
+    assert placed == {
+        "tenure": (None, "The plot"), "hours": ("Use", "The plot"), "shade": ("Use", None), "rent": (None, None),
+        "extra": (None, None), "light": ("Use", "The year"), "rain": (None, None),
+    }  # fmt: skip
+    assert len(study.shelves["battery"]) == 1 and len(study.shelves["section"]) == 2
+    left = beside.post("differences", {})["differs"]
+    assert not [each for one in left for each in one["differences"] if each["part"] in PLACES]
+
+
+def test_headings_become_sections(workspace: Workspace, client: TestClient) -> None:
+    """Where headings divide the variables of a document; one above them all divides nothing."""
+    text = (
+        "# Plots\n\n## The plot\n\n- tenure: how held\n- hours: hours a week\n- shade: shade\n\n"
+        "## The holder\n\n- rent: rent paid\n- extra: extras\n- light: lamps\n"
+    )
+    found = understand(text).variables
+    assert [each.section for each in found] == ["The plot"] * 3 + ["The holder"] * 3
+    assert not any(each.section for each in understand(text.replace("## The holder\n", "")).variables)

@@ -11,7 +11,7 @@ from rowtag.core.records import Strays
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Records, Study, Variable
-from rowtag.core.tag import CodeLine, Limits, Tag
+from rowtag.core.tag import CodeLine, Limits, Marks, Tag
 
 YES = (CodeLine(code="1", label="Yes"), CodeLine(code="0", label="No"))
 WHOLE = {"label": "Label", "type": "integer"}
@@ -39,6 +39,13 @@ CASES = [
     (["1", "2"], {**WHOLE, "level": "ratio"}, []),
     (["1", "0"], {**WHOLE, "codes": (YES[0], CodeLine(code="0"))},
      [("code list wanted", "has 1 code without a label", [("0", 0)])]),
+    (["a", "b"], {"label": "Label", "codes": (CodeLine(code="a", label="Alone"), CodeLine(code="b"))},
+     [("code list wanted", "has 1 code without a label", [("b", 0)])]),
+    (["a"], {"label": "Label", "codes": (CodeLine(code="a"), CodeLine(code="b"))}, []),
+    (["3,5", "3.5", "1,5", "3,50"],
+     {"label": "Label", "type": "decimal", "level": "ratio", "marks": Marks(decimal=","), "limits": Limits(high="3")},
+     [("unreadable entries", "1 entry is no number", [("3.5", 1)]),
+      ("unlisted codes", "2 entries are beyond what the limits allow", [("3,5", 2)])]),
     (["Own"], {"label": "Label"}, []),
     (["1", "0"], {"type": "integer", "codes": YES}, [("label wanted", "has no label", [])]),
     ([" ", ""], {**WHOLE, "level": "ratio"}, []),

@@ -53,6 +53,26 @@ def test_codes_as_the_entries_bear_them_out() -> None:
 
 
 @pytest.mark.parametrize(
+    ("was", "parts", "level", "use"),
+    [
+        ({"level": "ratio", "use": "weight", "type": "integer"}, Parts(codes=YES_NO), "nominal", "answer"),
+        ({"level": "ratio", "use": "weight", "type": "integer"}, Parts(label="Weight"), "ratio", "weight"),
+        ({"level": "ratio", "type": "integer"}, Parts(type="text"), "nominal", "answer"),
+        ({"level": "nominal", "type": "integer"}, Parts(limits=Limits(low="0", high="80")), "ratio", "answer"),
+        ({"level": "ordinal", "type": "integer"}, Parts(limits=Limits(low="-5", high="5")), "interval", "answer"),
+        ({"level": "ordinal", "type": "integer"}, Parts(limits=Limits(low="0"), level="ordinal"), "ordinal", "answer"),
+        ({"level": "nominal"}, Parts(type="date"), "interval", "answer"),
+    ],
+)
+def test_what_is_said_goes_before_what_was_guessed(was: dict[str, object], parts: Parts, level: str, use: str) -> None:
+    """Level and use that contradict what a codebook says give way; those that do not stay."""
+    study = study_of(a=["1", "2", "2"])
+    study = study.with_tags({"v-a": study.tag("v-a").with_parts(**was)})
+    under = tag_under(study, "v-a", Described("a", parts))
+    assert (under.level, under.use) == (level, use)
+
+
+@pytest.mark.parametrize(
     ("parts", "expected"),
     [
         (Parts(codes=YES_NO), {"type": "integer", "level": "nominal", "complete": True}),

@@ -15,7 +15,7 @@ from rowtag.core.reading import State, read_texts, tidy
 from rowtag.core.records import page
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tables import frequency, summary
-from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Tag, lens_of
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, Limits, Marks, MissingLine, Tag, lens_of
 from rowtag.core.tokens import is_ascii, large_texts, lengths_of
 from rowtag.formats.table import unwatched
 from rowtag.formats.written import Options, csv_blocks, written
@@ -130,8 +130,13 @@ def test_everything_that_reads_agrees(entries: list[str], tag: Tag, beyond: int)
     for kind in ("valid", "missing", "stray"):
         assert sum(row.count for row in table.rows if row.reading == kind) == getattr(fill, kind)
     found = {each.check: {one.entry: one.count for one in each.evidence} for each in findings_on(study, "v")}
-    for state, check in ((State.UNREADABLE, "unreadable entries"), (State.UNLISTED, "unlisted codes")):
-        assert found.get(check, {}) == Counter(each.canonical for each in read if each.state == NAMES[state])
+    marked = tag.marks.decimal if tag.type in NUMBER_TYPES else "."
+    for state, check, mark in (
+        (State.UNREADABLE, "unreadable entries", "."),
+        (State.UNLISTED, "unlisted codes", marked),
+    ):
+        told = (each.canonical.replace(".", mark) for each in read if each.state == NAMES[state])
+        assert found.get(check, {}) == Counter(told)
 
     numbers, (column,) = page(study, ["v"], 0, len(all_entries))
     assert numbers == list(range(1, len(all_entries) + 1))

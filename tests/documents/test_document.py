@@ -11,6 +11,7 @@ from rowtag.core.errors import RowTagError
 from rowtag.core.tag import CodeLine, Limits, MissingLine
 from rowtag.documents import document
 from rowtag.documents.document import read_codebook
+from rowtag.service.codebook import check_under
 
 DDI = """<?xml version="1.0"?>
 <codeBook xmlns="ddi:codebook:2_5"><dataDscr>
@@ -158,3 +159,45 @@ def test_a_slip_in_codebook_text_is_told() -> None:
         document.understand('shed\n  "Has a shed\n  codes: 1 yes\n  level: wrong\n')
     assert "row 2" in str(told.value)
     assert not document.understand("Thank you for coming.\nWe begin at 7.\n").variables
+
+
+def test_a_slip_among_tags_is_told_whatever_the_study() -> None:
+    """Also where the lines could be read as prose about variables of the study at hand."""
+    text = "job  integer\n  1 yes\n  2 no\n\ngate 2  nominal\n  1 North\n\nhut  text\n  a alone\n"
+    for known in ((), ("job", "hut")):
+        with pytest.raises(RowTagError) as told:
+            document.understand(text, known)
+        assert "row 5, character 6" in str(told.value)
+
+
+@pytest.mark.parametrize(
+    ("again", "codes", "sure"),
+    [
+        ("  b both\n", ["a", "b"], True),
+        ("  a alone\n", ["a"], True),
+        ("  a all\n  b both\n", ["a"], False),
+    ],
+)
+def test_a_name_described_twice(again: str, codes: list[str], sure: bool) -> None:
+    """What two places say of one variable is put together; where they contradict each other, it is less sure."""
+    (found,) = document.understand(f'hut  text\n  "The hut"\n  a alone\n\nhut\n  ? Which hut?\n{again}').variables
+    assert (found.parts.label, found.parts.question) == ("The hut", "Which hut?")
+    assert [line.code for line in found.parts.codes] == codes
+    assert (found.certainty >= document.UNSURE) == sure and "both describe it" in found.reason
+
+
+def test_heads_that_are_no_names(tmp_path: Path) -> None:
+    """The head of a column is met as it stands in the file, however it is written; headings in a table are none."""
+    book = tmp_path / "book.md"
+    book.write_text(
+        "| Variable | Label | Codes |\n|---|---|---|\n| Part A: the plot | | |\n"
+        "| 2nd hut | Second hut | 1 = yes; 2 = no |\n"
+        "| How many visits do you make in a week of May? | Visits | |\n| gate | Gate | 1 = North; 2 = Mill |\n"
+    )
+    data = tmp_path / "plots.csv"
+    data.write_text("2nd hut,How many visits do you make in a week of May?,gate\n1,4,2\n3,5,1\n2,0,1\n")
+    found = check_under(data, book)
+    assert len(found["codebook"]["matched"]) == 3 and not found["codebook"]["only_in_codebook"]
+    assert [(each["variable"], each["values"]) for each in found["findings"] if each["check"] == "unlisted codes"] == [
+        ("v2nd_hut", ["3"])
+    ]

@@ -15,7 +15,9 @@ import pyarrow.compute as pc
 
 from rowtag.core.engine import engine
 from rowtag.core.frame import Frame
+from rowtag.core.reading import Reading, State
 from rowtag.core.study import Study, accepted_id
+from rowtag.core.tag import NUMBER_TYPES, Tag
 from rowtag.core.tokens import large_texts
 from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, reading, words, worked_out
 
@@ -183,12 +185,22 @@ def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any]:
     tokens, found = check.tokens(study, id), study.reading(id)
     if not tokens.size:
         return tokens, _NO_TEXTS
-    shown = found.texts(tokens) if check.as_recorded else found.canonical(tokens)
+    values = found.canonical(tokens)
+    shown = found.texts(tokens) if check.as_recorded else _marked(values, found, tokens, study.tag(id))
     quiet = accepted_entries(study, check.name, id)
     if not quiet:
         return tokens, shown
-    kept = ~pc.is_in(shown, pa.array(quiet, shown.type)).to_numpy(zero_copy_only=False)
-    return tokens[kept], shown.filter(pa.array(kept))
+    accepted = pa.array(quiet, shown.type)
+    kept = pc.invert(pc.or_(pc.is_in(shown, accepted), pc.is_in(values, accepted)))
+    return tokens[kept.to_numpy(zero_copy_only=False)], shown.filter(kept)
+
+
+def _marked(values: Any, reading: Reading, tokens: Tokens, tag: Tag) -> Any:
+    """Values (Arrow) with the decimal mark that their entries have: under a comma 3.5 is another entry than 3,5."""
+    if tag.type not in NUMBER_TYPES or tag.marks.decimal == ".":
+        return values
+    fits = pa.array(reading.states[tokens] != State.UNREADABLE)
+    return pc.if_else(fits, pc.replace_substring(values, ".", tag.marks.decimal), values)
 
 
 def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64]]:

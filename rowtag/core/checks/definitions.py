@@ -23,7 +23,8 @@ def label_wanted(study: Study, id: str) -> Finding | None:
 
 @register("code list wanted", "labels", reading, words, entries)
 def code_list_wanted(study: Study, id: str) -> Finding | None:
-    """Coded variables whose codes have no labels. Text categories that explain themselves want none."""
+    """Coded variables whose codes have no labels. Text categories want none where none has one: they explain
+    themselves."""
     tag = study.tag(id)
     if not tag.wants_codes or (tag.type == "text" and not study.codes(id)):
         return None
@@ -36,7 +37,7 @@ def code_list_wanted(study: Study, id: str) -> Finding | None:
         )
         return Finding("code list wanted", "warning", id, said, evidence=evidence, different=len(loose))
     bare = [line.shown for line in lines if not line.label.strip()]
-    if tag.type == "text" or not bare:
+    if not bare or (tag.type == "text" and len(bare) == len(lines)):
         return None
     said = f"has {counted(len(bare), 'code')} without a label"
     evidence = tuple(Evidence(code, 0) for code in bare[:FEW])

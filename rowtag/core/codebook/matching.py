@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from rowtag.core.codebook.described import Described
 from rowtag.core.naming import Called, meet
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import canonical_code, count_states, read_column
 from rowtag.core.study import Study
-from rowtag.core.tag import CODED_LEVELS, CodeLine, Tag
+from rowtag.core.tag import CODED_LEVELS, DATE_TYPES, NUMBER_TYPES, UNLISTABLE_USES, CodeLine, Tag
 
 
 @dataclass(frozen=True)
@@ -51,9 +52,24 @@ def tag_under(study: Study, id: str, described: Described) -> Tag:
             parts["codes"] = tuple(CodeLine(code=line.label) for line in codes if line.label)
         elif all(_whole(line) for line in codes) and _whole_share(study, id) > 0.5:
             parts["type"] = "integer"
-    if codes and "level" not in parts and tag.level not in CODED_LEVELS and parts["complete"]:
-        parts["level"] = "nominal"
-    return tag.with_parts(**parts)
+    return tag.with_parts(**{**_implied(tag, parts), **parts})
+
+
+def _implied(tag: Tag, parts: Mapping[str, Any]) -> dict[str, Any]:
+    """What the parts that are said imply of level and use, where those a tag has, which are guessed, contradict it."""
+    kind, codes, limits = parts.get("type", tag.type), parts.get("codes"), parts.get("limits")
+    coded = tag.level in CODED_LEVELS
+    out: dict[str, Any] = {}
+    if (codes and parts["complete"] and not coded) or (kind == "text" and not coded and not codes):
+        out["level"] = "nominal"
+    elif kind in DATE_TYPES and coded:
+        out["level"] = "interval"
+    elif limits and not codes and coded and kind in NUMBER_TYPES:
+        low = canonical_code(limits.low, "decimal") if limits.low else None
+        out["level"] = "interval" if low is None or low.startswith("-") else "ratio"
+    if codes and tag.use in UNLISTABLE_USES:
+        out["use"] = "answer"
+    return out
 
 
 def new_tag(described: Described, name: str) -> Tag:

@@ -13,6 +13,7 @@ import numpy as np
 
 from rowtag.core.codebook.described import Described
 from rowtag.core.codebook.matching import tag_under
+from rowtag.core.codebook.shelves import title_of
 from rowtag.core.codebook.telling import NONE, NOT_LISTED, PLAIN, Difference, by_key, limits_said, list_of, said_line
 from rowtag.core.codelist import Key, line_key, merged, without
 from rowtag.core.errors import BadName
@@ -23,7 +24,10 @@ from rowtag.core.study import Study
 from rowtag.core.tag import CodeSpan, Lens, MissingLine, Parts, Span, Tag
 from rowtag.core.words import counted
 
-_IMPLIED = ("complete", "type", "level")
+_IMPLIED = {"codes": ("complete", "type", "level", "use"), "type": ("level",), "limits": ("level",)}
+"""Parts that go with others: what these imply where nothing is said of them."""
+PLACES = ("battery", "section")
+"""Places that a description gives by their titles."""
 _READ = re.compile(r"(?:type|limits|list|codes)$|(?:code|missing) ")
 """Keys of differences that decide how entries are read."""
 
@@ -34,6 +38,11 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
     given = described.parts.model_fields_set
     found = [] if (name := other_name(study, id, described)) is None else [Difference("name", "name", name, tag.name)]
     found += [_plain(study, id, target, part) for part in PLAIN if part in given and _differs(tag, target, part)]
+    found += [
+        Difference(place, place, title, now or NONE)
+        for place in PLACES
+        if (title := getattr(described, place)) and title != (now := title_of(study, place, getattr(tag, place)))
+    ]
     if "limits" in given and target.limits != tag.limits:
         found.append(Difference("limits", "limits", limits_said(target.limits), limits_said(tag.limits)))
     held = _Held(study, id, target)
@@ -117,8 +126,8 @@ def _parts(study: Study, id: str, target: Tag, wanted: Collection[str]) -> Parts
         parts["missing"] = missing
     if "list" in wanted:
         parts["complete"] = target.complete
-    if "codes" in wanted:
-        parts |= {part: getattr(target, part) for part in _IMPLIED if getattr(target, part) != getattr(tag, part)}
+    implied = {part for key in wanted for part in _IMPLIED.get(key, ())}
+    parts |= {part: getattr(target, part) for part in implied if getattr(target, part) != getattr(tag, part)}
     return Parts(**parts)
 
 

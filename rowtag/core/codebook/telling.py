@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from rowtag.core.codebook.shelves import SHELVES, title_of
 from rowtag.core.codelist import Key, line_key
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine, Limits, Tag
@@ -71,21 +72,17 @@ def changed(before: Study, after: Study, id: str) -> tuple[Difference, ...]:
     if was.complete != now.complete:
         words = {True: "complete", False: "partial"}
         found.append(Difference("list", "list", words[now.complete], words[was.complete]))
-    for place, shelf in (("battery", "battery"), ("section", "section"), ("code_list", "list")):
+    for place, shelf in SHELVES.items():
         ids = (getattr(now, place), getattr(was, place))
         if ids[0] != ids[1]:
-            then, here = (_called(state, shelf, each) for state, each in zip((after, before), ids, strict=True))
+            states = zip((after, before), ids, strict=True)
+            then, here = (title_of(state, place, each) or NONE for state, each in states)
             found.append(Difference(place, "shared list" if shelf == "list" else place, then, here))
     found += _lines_changed("code", before.codes(id), after.codes(id), was, said_line, NOT_LISTED)
     found += _lines_changed(
         "missing", was.missing, now.missing, was, lambda line: f"{said_line(line)} ({line.reason})", NONE
     )
     return tuple(found)
-
-
-def _called(study: Study, shelf: str, id: str | None) -> str:
-    value = study.shelves[shelf].get(id) if id is not None else None
-    return NONE if value is None else str(value.name if shelf == "list" else value.title)
 
 
 def _marks(tag: Tag) -> str:

@@ -1,21 +1,19 @@
 """A study's tags as codebook text, and what a text that was edited or pasted means for them."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.codebook.matching import new_tag
+from rowtag.core.codebook.shelves import SHELVES, Shelves, title_of
 from rowtag.core.errors import BadInput, Place
 from rowtag.core.names import key_of
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
-from rowtag.core.study import CodeList, Study, Titled
+from rowtag.core.study import CodeList, Study
 from rowtag.core.tag import CodeLine, Parts, Tag
 
 _DEFAULT = Parts()
-_SHELVES = {"battery": "battery", "section": "section", "code_list": "list"}
-"""Places of a tag, and the shelves that they name."""
 
 
 @dataclass(frozen=True)
@@ -42,7 +40,7 @@ def described(study: Study, ids: Iterable[str]) -> tuple[list[Described], dict[s
             said.pop("codes", None)
             shared: CodeList = study.shelves["list"][tag.code_list]
             lists[shared.name] = shared.lines
-        battery, section, code_list = (_title(study, place, getattr(tag, place)) for place in _SHELVES)
+        battery, section, code_list = (title_of(study, place, getattr(tag, place)) for place in SHELVES)
         found.append(Described(tag.name, Parts(**said), battery, section, code_list))
     return found, lists
 
@@ -68,7 +66,7 @@ def edited(
             f"No variable is called {', '.join(each.name for each in new[:3])}.",
             remedy="Choose the tags that are to get it, and paste a single description.",
         )
-    shelves = _Shelves(study, understood.lists, new_id)
+    shelves = Shelves(study, understood.lists, new_id)
     tags, places = {}, {}
     for id, each in onto.items():
         parts = _parts(study, id, each, whole=whole)
@@ -87,17 +85,10 @@ def edited(
 _NOWHERE = Tag(name="x")
 
 
-def _added(each: Described, shelves: "_Shelves") -> Tag:
+def _added(each: Described, shelves: Shelves) -> Tag:
     """The tag of a new variable: here a list is complete only where the text says so."""
     places = shelves.places(each, _NOWHERE, whole=True)
     return new_tag(each, each.name).with_parts(complete=each.parts.complete, **places)
-
-
-def _title(study: Study, place: str, id: str | None) -> str | None:
-    if id is None:
-        return None
-    value = study.shelves[_SHELVES[place]][id]
-    return str(value.name if isinstance(value, CodeList) else value.title)
 
 
 def _refuse_twice(understood: Understood) -> None:
@@ -122,48 +113,3 @@ def _parts(study: Study, id: str, each: Described, *, whole: bool) -> Parts:
     elif "codes" in said and tag.code_list is not None and (whole or said["codes"] != study.codes(id)):
         return Parts(**{part: value for part, value in said.items() if part == "codes" or value != getattr(tag, part)})
     return Parts(**{part: value for part, value in said.items() if value != getattr(tag, part)})
-
-
-class _Shelves:
-    """Batteries, sections and shared lists by title: those of the study, and those that a text brings."""
-
-    def __init__(self, study: Study, lists: Mapping[str, tuple[CodeLine, ...]], new_id: Callable[[], str]) -> None:
-        self._study = study
-        self._new_id = new_id
-        self._new: dict[str, dict[str, Any]] = {"battery": {}, "section": {}, "list": {}}
-        known = {each.name: id for id, each in study.shelves["list"].items()}
-        for name, lines in lists.items():
-            id = known.get(name) or new_id()
-            if name not in known or study.shelves["list"][id].lines != lines:
-                self._new["list"][id] = CodeList(name=name, lines=lines)
-
-    def places(self, each: Described, tag: Tag, *, whole: bool) -> dict[str, str | None]:
-        """Where a description puts a tag, by id, as far as that is elsewhere."""
-        found = {}
-        for place in _SHELVES:
-            title, now = getattr(each, place), getattr(tag, place)
-            if title is None and not whole:
-                continue
-            meant = self._meant(place, title, now) if title else None
-            if meant != now:
-                found[place] = meant
-        return found
-
-    def added(self) -> dict[str, dict[str, Any]]:
-        """What comes with the step."""
-        return {"batteries": self._new["battery"], "sections": self._new["section"], "lists": self._new["list"]}
-
-    def _meant(self, place: str, title: str, now: str | None) -> str:
-        if _title(self._study, place, now) == title:
-            return str(now)
-        shelf = _SHELVES[place]
-        for id, value in {**self._study.shelves[shelf], **self._new[shelf]}.items():
-            if (value.name if isinstance(value, CodeList) else value.title) == title:
-                return id
-        if shelf == "list":
-            raise BadInput(
-                f"There is no shared list “{title}”.", remedy=f"Give its lines too, beginning with list: {title}"
-            )
-        id = self._new_id()
-        self._new[shelf][id] = Titled(title=title)
-        return id

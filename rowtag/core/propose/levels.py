@@ -17,7 +17,7 @@ from rowtag.core.words import counted
 _ID_NAME = re.compile(
     r"(^|_)(id|ident|identifier|no|nr|number|case|key|token|uuid|respondent|participant)($|_)|id$", re.I
 )
-_WEIGHT_NAME = re.compile(r"(^|_)(w|wt|wgt|weight|weighting)(_|\d|$)", re.I)
+_WEIGHT_NAME = re.compile(r"^w(_|\d|$)|(^|_)(wt|wgt|weight|weighting)(_|\d|$)", re.I)
 _KIND_WORDS = {"date": "date", "time": "time", "datetime": "moment"}
 
 

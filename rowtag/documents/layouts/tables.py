@@ -1,7 +1,7 @@
 """Tables: a row for each variable, or one for each code; columns are told by their heads, else by what they hold."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from rowtag.documents.blocks import Block, Row, bare, wide
 from rowtag.documents.codes import NUMBER
@@ -49,7 +49,7 @@ def _described(block: Block) -> list[Entry]:
     roles = roles_of(heads, below)
     if is_codebook(roles) and not names_below_are_prose(below, roles["name"]):
         telling = _tells(below, roles)
-        return rows_read(rows[1:], roles, 0.95 if telling else 0.4, "a row of a table with headings")
+        return rows_read(rows[1:], roles, 0.95 if telling else 0.4, "a row of a table with headings", headed=True)
     roles = {} if codes_in_rows(block) else _by_contents(rows)
     if not roles:
         return []
@@ -149,12 +149,19 @@ def _fits(row: Row, roles: dict[Role, int]) -> bool:
     return "code" not in roles or not cells[roles["code"]] or bool(re.fullmatch(NUMBER, cells[roles["code"]]))
 
 
-def rows_read(rows: Sequence[Row], roles: dict[Role, int], certainty: float, reason: str) -> list[Entry]:
-    """The variables that rows describe; a row without a name goes on with the variable above."""
+def rows_read(
+    rows: Sequence[Row], roles: dict[Role, int], certainty: float, reason: str, *, headed: bool = False
+) -> list[Entry]:
+    """The variables that rows describe; a row without a name goes on with the variable above.
+
+    Below a heading that says that names stand there, the head of a column of data is one whatever signs it has.
+    """
     out: list[Entry] = []
     for row in rows:
         cells = {role: row.cells[at].strip() for role, at in roles.items() if at < len(row.cells)}
         names = names_of(cells.get("name", ""), among_names=True)
+        if not names and headed and _is_head(cells):
+            names = (bare(cells["name"]).strip(),)
         if not names and cells.get("name"):
             continue
         if names and not (out and out[-1].names == names):
@@ -165,6 +172,17 @@ def rows_read(rows: Sequence[Row], roles: dict[Role, int], certainty: float, rea
         entry.lines = (entry.lines[0], row.line)
         _take(entry, cells, bool(names))
     return out
+
+
+MOST_HEAD = 120
+"""Characters of a column's head that is met as the name of a variable."""
+
+
+def _is_head(cells: Mapping[Role, str]) -> bool:
+    """Whether a cell for names holds the head of a column of data (`2nd job`), not a heading within the table."""
+    name = cells.get("name", "")
+    told = {text for role, text in cells.items() if role != "name" and text}
+    return 0 < len(name) <= MOST_HEAD and "\n" not in name and name[-1] not in ".:" and bool(told - {name})
 
 
 def _take(entry: Entry, cells: dict[Role, str], named: bool) -> None:
