@@ -1,6 +1,7 @@
 """Codebooks as files, whatever they are: codebook text, prose, tables, workbooks, metadata in open standards."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -127,14 +128,20 @@ def understand(text: str, known: Collection[str] = ()) -> Understood:
         found = read_notation(text)
         named = all(_NAME_LIKE.fullmatch(each.name) for each in found.variables)
         if named and any(each.parts.model_fields_set or each.code_list for each in found.variables):
-            return with_lists(replace(found, variables=each_once(found.variables)))
+            return with_lists(replace(found, variables=_in_company(each_once(found.variables))))
     except UnreadableFile as error:
         slip = error
     prose = read_document(text, known)
     unsure = all(each.certainty < UNSURE for each in prose.variables)
     if slip is not None and (_of_tags(text) or (_MEANT.search(text) and unsure)):
         raise slip
-    return prose
+    return replace(prose, variables=_in_company(prose.variables))
+
+
+def _in_company(found: Sequence[Described]) -> tuple[Described, ...]:
+    """Variables without the batteries that they are alone in: a battery of one is none."""
+    counts = Counter(each.battery for each in found)
+    return tuple(replace(each, battery=None) if counts[each.battery] == 1 else each for each in found)
 
 
 _OF_TAG = re.compile(

@@ -1,7 +1,6 @@
 """Documents beside a study: what is understood of them, and how they and the study differ."""
 
-from collections import Counter
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -95,7 +94,7 @@ def step_for(
     """The step that takes the document's side of some differences (per variable their keys, None for all), and adds
     variables that only the document has, by the names it gives them."""
     matched = _matched(study, sheet_id, confirmed)
-    shelves = _Places(study, understood(study, sheet_id).variables)
+    shelves = _Places(study)
     tags, names, places = {}, {}, {}
     for id, keys in chosen.items():
         if id not in matched.found:
@@ -120,23 +119,15 @@ def new_id() -> str:
 
 
 class _Places:
-    """Batteries and sections that a document names, by id: those of the study, and those that it brings.
+    """Batteries and sections that a document names, by id: those of the study, and those that it brings."""
 
-    A battery of one is none.
-    """
-
-    def __init__(self, study: Study, described: Sequence[Described]) -> None:
+    def __init__(self, study: Study) -> None:
         self._shelves = Shelves(study, {}, new_id)
-        known = {each.title for each in study.shelves["battery"].values()}
-        counts = Counter(each.battery for each in described if each.battery)
-        self._batteries = {title for title, count in counts.items() if count > 1 or title in known}
 
     def of(self, each: Described, tag: Tag, keys: Collection[str] | None = None) -> dict[str, str | None]:
         """Where a description puts a tag, as far as that is elsewhere and among the keys of what is wanted."""
-        wanted = {place for place in PLACES if keys is None or place in keys}
-        battery = each.battery if "battery" in wanted and each.battery in self._batteries else None
-        section = each.section if "section" in wanted else None
-        return self._shelves.places(replace(each, battery=battery, section=section, code_list=None), tag, whole=False)
+        battery, section = (getattr(each, place) if keys is None or place in keys else None for place in PLACES)
+        return self._shelves.places(replace(each, code_list=None, battery=battery, section=section), tag, whole=False)
 
     def added(self) -> dict[str, dict[str, Any]]:
         """What comes with the step."""
@@ -196,7 +187,7 @@ def lines_for(
 
     What it does to the readings is told of the first.
     """
-    shelves = _Places(study, [described] * 2)
+    shelves = _Places(study)
     differing = {id: found for id in ids if (found := differences(study, id, described))}
     compared = {
         id: [Compared(each) for each in found] if at else compared_with(study, id, described)

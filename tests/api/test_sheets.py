@@ -259,7 +259,8 @@ def test_added_variables_come_in_their_batteries(workspace: Workspace, client: T
 def test_batteries_and_sections_of_a_document_reach_the_study(workspace: Workspace, client: TestClient) -> None:
     """Of variables that are there, and of those that only the document has; a battery of one is none."""
     text = (
-        "tenure  integer  section: The plot\n  1 own\n  2 shared\n\nhours  decimal\n  battery: Use\n  section: The plot\n\n"
+        "tenure  integer  section: The plot\n  1 own\n  2 shared\n\n"
+        "hours  decimal\n  battery: Use\n  section: The plot\n\n"
         "shade  integer  battery: Use\n\nlight  integer\n  battery: Use\n  section: The year\n\n"
         "rain  integer  battery: Weather\n"
     )
