@@ -9,13 +9,13 @@ from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, Mar
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
-from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
+from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Records, Study, Titled, Variable
+from rowtag.core.study import CodeList, Otherwise, Records, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
 
 ODD = [
@@ -143,6 +143,10 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             ),
         ),
         st.builds(KeepSheet, sheet=st.sampled_from(["sheet1", "sheet2"]), name=labels.filter(bool), text=labels),
+        st.builds(
+            ReadOtherwise, sheet=st.sampled_from(["sheet1", "sheet2"]),
+            said=st.just((Otherwise(first=1, last=1, are="nothing"),)) | st.just(()),
+        ),
         st.builds(RemoveSheet, sheet=st.sampled_from(["sheet1", "sheet2"])),
         st.builds(TrimWidths, variables=some),
         st.builds(Arrange, variables=some, before=st.none() | one),

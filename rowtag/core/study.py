@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -55,11 +55,26 @@ class Titled(Frozen):
     title: str
 
 
+class Otherwise(Frozen):
+    """What somebody said of some lines of a document (first and last, from 1) that were understood otherwise.
+
+    They are "codes", not variables; they belong "to" some variables (their `names`); their table has "names" in a
+    column (from 1); or they name "nothing".
+    """
+
+    first: Annotated[int, Field(ge=1)]
+    last: Annotated[int, Field(ge=1)]
+    are: Literal["codes", "to", "names", "nothing"]
+    names: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=64)], ...], Field(max_length=1_000)] = ()
+    column: Annotated[int, Field(ge=1, le=10_000)] = 1
+
+
 class Sheet(Frozen):
-    """A document kept beside the study: a questionnaire or codebook, as text."""
+    """A document kept beside the study: a questionnaire or codebook, as text; and what was said of its lines."""
 
     name: str
     text: str
+    otherwise: tuple[Otherwise, ...] = ()
 
 
 class Source(Frozen):

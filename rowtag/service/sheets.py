@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -20,7 +21,7 @@ from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
 from rowtag.core.study import Sheet, Study
 from rowtag.core.tag import Tag
-from rowtag.documents.document import understand
+from rowtag.documents.otherwise import read_otherwise
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
@@ -58,7 +59,8 @@ def understood(study: Study, sheet_id: str) -> Understood:
     """What is understood of a document, given the names of the study; remembered while neither changes."""
     sheet = sheet_of(study, sheet_id)
     names = frozenset(study.tag(id).name for id in study.order)
-    return engine.get(("understood", Same(sheet), names), lambda: apart.read(sheet.name, understand, sheet.text, names))
+    read = partial(apart.read, sheet.name, read_otherwise, sheet.text, names, sheet.otherwise)
+    return engine.get(("understood", Same(sheet), names), read)
 
 
 def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Reconciled:

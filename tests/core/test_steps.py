@@ -16,13 +16,13 @@ from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, Mar
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
-from rowtag.core.steps.sheets import Describe, KeepSheet, RemoveSheet
+from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.steps.tags import ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Records, Sheet, Source, Study, Titled, Variable
+from rowtag.core.study import CodeList, Otherwise, Records, Sheet, Source, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
 from rowtag.core.touched import OneEntry, TagPart
 from tests import generate
@@ -93,6 +93,8 @@ SENTENCES = [
     (DetachList(variables=("v3",)), "Gave shade a code list of its own."),
     (KeepSheet(sheet="sheet9", name="Notes", text="tenure - how held\nhours - hours\n"),
      "Kept the document “Notes” beside the study, 2 lines."),
+    (ReadOtherwise(sheet="sheet0", said=(Otherwise(first=1, last=1, are="codes"),)),
+     "Said of “Questionnaire” that line 1 holds codes, not variables."),
     (RemoveSheet(sheet="sheet0"), "Let the document “Questionnaire” go."),
     (Describe(tags={"v1": Parts(label="How held", codes=(CodeLine(code="3", label="Waiting"),)),
                     "v3": Parts(level="nominal", codes=(CodeLine(code="7", label="Dark"),))}, source="Notes"),

@@ -9,12 +9,14 @@ from rowtag.core.refs import NewBatteryId, NewListId, NewSectionId, NewSheetId, 
 from rowtag.core.steps.base import Made, Step, Supplies, names_of, register
 from rowtag.core.steps.start import AddVariables, NewVariable, Places, refuse_loose
 from rowtag.core.steps.tags import Rename
-from rowtag.core.study import CodeList, Sheet, Study, Titled
+from rowtag.core.study import CodeList, Otherwise, Sheet, Study, Titled
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.words import counted
 
 MOST_TEXT = 8 << 20
 """Characters of a document that is kept beside a study."""
+MOST_SAID = 1_000
+"""Places of a document of which something was said otherwise."""
 
 
 @register
@@ -39,6 +41,49 @@ class KeepSheet(Step):
         lines = counted(len(self.text.splitlines()), "line")
         verb = "Changed" if there is not None else "Kept"
         return Made(kept, f"{verb} the document “{self.name.strip()}” beside the study, {lines}")
+
+
+@register
+class ReadOtherwise(Step):
+    """Says how some lines of a document are meant that were understood otherwise: all that is said of it now."""
+
+    do: Literal["read otherwise"] = "read otherwise"
+    sheet: SheetId
+    said: Annotated[tuple[Otherwise, ...], Field(max_length=MOST_SAID)] = ()
+
+    def change(self, study: Study, supplies: Supplies) -> Made:
+        there: Sheet | None = study.shelves["sheet"].get(self.sheet)
+        if there is None:
+            raise BadInput("This document is not beside the study any more.")
+        lines = len(there.text.splitlines())
+        for each in self.said:
+            if not each.first <= each.last <= lines:
+                raise BadInput(f"The document has {counted(lines, 'line')}, not lines {each.first} to {each.last}.")
+            if each.are == "to" and not each.names:
+                raise BadInput("The lines belong to no variable.", remedy="Name at least one.")
+        fresh = [each for each in self.said if each not in there.otherwise]
+        gone = [each for each in there.otherwise if each not in self.said]
+        if not fresh and not gone:
+            raise BadInput("That was said already.", remedy="The document is read so.")
+        said = f"Said of “{there.name}” that {' and '.join(map(_meant, fresh))}" if fresh else ""
+        back = f"{'took' if fresh else 'Took'} back that {' and '.join(map(_meant, gone))}" if gone else ""
+        behind = "" if fresh else f", in “{there.name}”"
+        kept = there.model_copy(update={"otherwise": self.said})
+        return Made(study.put("sheet", {self.sheet: kept}), "; ".join(filter(None, (said, back))) + behind)
+
+
+def _meant(each: Otherwise) -> str:
+    """What was said of some lines, in words."""
+    lines = f"line {each.first:,}" if each.first == each.last else f"lines {each.first:,} to {each.last:,}"
+    one = each.first == each.last
+    if each.are == "names":
+        return f"the table at {lines} has names in column {each.column:,}"
+    if each.are == "to":
+        more = f" and {len(each.names) - 3:,} more" if len(each.names) > 3 else ""
+        return f"{lines} {'belongs' if one else 'belong'} to {', '.join(each.names[:3])}{more}"
+    if each.are == "codes":
+        return f"{lines} {'holds' if one else 'are'} codes, not variables"
+    return f"{lines} {'names' if one else 'name'} no variable"
 
 
 @register

@@ -57,6 +57,17 @@ def _described(block: Block) -> list[Entry]:
     return rows_read(rows[first:], roles, 0.9 if first else 0.85, "a row of a table")
 
 
+def with_names_in(block: Block, column: int) -> list[Entry]:
+    """The variables of a table whose names stand in a column (from 0), whatever it looks like."""
+    rows = [row for row in block.rows if any(row.cells)]
+    heads = [bare(cell).replace("\n", " ") for cell in rows[0].cells] if rows else []
+    below = [[bare(cell) for cell in row.cells] for row in rows[1:]]
+    told: dict[Role, int] = {role: at for role, at in roles_of(heads, below).items() if at != column and role != "name"}
+    roles: dict[Role, int] = {**(told or _by_contents(rows, column)), "name": column}
+    first = 1 if told or (block.headed and len(rows) > 1) else 0
+    return rows_read(rows[first:], roles, 1.0, "a row of a table, as was said of its names", headed=True)
+
+
 def _tells(rows: Sequence[Sequence[str]], roles: dict[Role, int]) -> bool:
     """Whether a table says more of its variables than what they are called elsewhere."""
     said = [
@@ -74,11 +85,12 @@ def names_below_are_prose(rows: Sequence[Sequence[str]], at: int) -> bool:
     return not cells or sum(bool(names_of(cell)) for cell in cells) < 0.6 * len(cells)
 
 
-def _by_contents(rows: Sequence[Row]) -> dict[Role, int]:
-    """Which column holds what, by what stands in it."""
+def _by_contents(rows: Sequence[Row], named: int | None = None) -> dict[Role, int]:
+    """Which column holds what, by what stands in it; where that of the names is not given it is told too."""
     width = wide(rows)
     columns = [[bare(row.cells[at]).strip() if at < len(row.cells) else "" for row in rows] for at in range(width)]
-    named = next((at for at, cells in enumerate(columns) if _all_names(cells)), None)
+    if named is None:
+        named = next((at for at, cells in enumerate(columns) if _all_names(cells)), None)
     if named is None:
         return {}
     roles: dict[Role, int] = {"name": named}
