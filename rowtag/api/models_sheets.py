@@ -9,6 +9,7 @@ from rowtag.api.models_codebook import Chosen
 from rowtag.core.codebook import Described
 from rowtag.core.codebook.reconcile import evidence
 from rowtag.core.steps import Step
+from rowtag.core.study import Otherwise
 from rowtag.core.tag import Parts
 from rowtag.documents.document import Document
 from rowtag.documents.variable_table import ColumnRole
@@ -98,13 +99,14 @@ def given_of(parts: Parts) -> dict[str, Any]:
 
 
 class SheetPage(BaseModel):
-    """A document with what was understood of it. Lines count from 1."""
+    """A document with what was understood of it, and what was said otherwise of its lines. Lines count from 1."""
 
     id: str
     name: str
     lines: list[str]
     variables: list[DescribedVariable]
     unplaced: list[int]
+    otherwise: list[Otherwise]
 
 
 class SheetLines(BaseModel):

@@ -58,14 +58,16 @@ class Titled(Frozen):
 class Otherwise(Frozen):
     """What somebody said of some lines of a document (first and last, from 1) that were understood otherwise.
 
-    They are "codes", not variables; they belong "to" some variables (their `names`); their table has "names" in a
-    column (from 1); or they name "nothing".
+    They are "codes", not variables; they belong "to" some variables (their `names`, or ranges such as "q1 to q6");
+    their table has "names" in a column (from 1); or they name "nothing".
     """
 
     first: Annotated[int, Field(ge=1)]
     last: Annotated[int, Field(ge=1)]
     are: Literal["codes", "to", "names", "nothing"]
-    names: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=64)], ...], Field(max_length=1_000)] = ()
+    names: Annotated[
+        tuple[Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")], ...], Field(max_length=1_000)
+    ] = ()
     column: Annotated[int, Field(ge=1, le=10_000)] = 1
 
 

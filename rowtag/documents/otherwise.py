@@ -1,7 +1,6 @@
 """A document read again with what somebody said of its lines: these are codes, they belong to others, and the like."""
 
 import re
-from bisect import bisect_right
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 
@@ -13,7 +12,7 @@ from rowtag.documents.blocks import bare
 from rowtag.documents.codes import Code
 from rowtag.documents.document import understand
 from rowtag.documents.hands.found import Said
-from rowtag.documents.layouts.entry import codes_in_lines
+from rowtag.documents.layouts.entry import codes_in_lines, names_of
 from rowtag.documents.layouts.tables import with_names_in
 from rowtag.documents.meaning import read_meaning
 from rowtag.documents.once import each_once
@@ -51,30 +50,36 @@ def read_otherwise(text: str, known: Collection[str], said: Sequence[Otherwise])
 
 
 def _as_codes(found: Sequence[Described], lines: Sequence[str], said: Otherwise) -> list[Described]:
-    """Variables that begin on these lines, or on lines set like them, become codes of the variable above."""
+    """These lines become codes of the variable above, and so do lines set like them right below other variables;
+    where variables begin on these lines, so do all that begin on such lines."""
     within = range(said.first, said.last + 1)
-    shapes = {_shape(lines[each.lines[0] - 1]) for each in found if each.lines[0] in within}
-    heads = [each for each in found if each.lines[0] not in within and _shape(lines[each.lines[0] - 1]) not in shapes]
-    heads.sort(key=lambda each: each.lines)
-    begins = [each.lines[0] for each in heads]
-    wrong = [each for each in found if not any(each is one for one in heads)]
-    spans = [range(each.lines[0], each.lines[1] + 1) for each in wrong] + [within]
-    more: dict[int, list[int]] = {}
-    for line in sorted({line for span in spans for line in span if line not in begins}):
-        at = bisect_right(begins, line) - 1
-        if at >= 0 and lines[line - 1].strip():
-            more.setdefault(at, []).append(line)
-    return [
-        _with_codes(each, [lines[line - 1] for line in more[at]], more[at][-1]) if at in more else each
-        for at, each in enumerate(heads)
+    shapes = {_shape(lines[line - 1]) for line in within if lines[line - 1].strip()}
+    begun = any(each.lines[0] in within for each in found)
+    heads = [
+        each
+        for each in sorted(found, key=lambda each: each.lines)
+        if each.lines[0] not in within and not (begun and _shape(lines[each.lines[0] - 1]) in shapes)
     ]
+    ends = [*(each.lines[0] for each in heads[1:]), len(lines) + 1]
+    out = []
+    for each, end in zip(heads, ends, strict=True):
+        taken = [line for line in within if each.lines[0] < line < end and lines[line - 1].strip()]
+        for line in range(each.lines[0] + 1, end):
+            text = lines[line - 1]
+            if text.strip() and _shape(text) in shapes:
+                taken.append(line)
+            elif text.strip() and line > each.lines[1]:
+                break
+        texts = [lines[line - 1] for line in sorted(set(taken))]
+        out.append(_with_codes(each, texts, max(taken)) if taken else each)
+    return out
 
 
 def _with_codes(each: Described, texts: Sequence[str], last: int) -> Described:
     """A variable with the codes that some lines say, beside those that it has."""
     parts = parts_from(Said(codes=_codes(texts)), {})
-    codes = merged(each.parts.codes, parts.codes, "text")
-    missing = merged(each.parts.missing, parts.missing, "text")
+    codes = merged(merged(parts.codes, each.parts.codes, "text"), parts.codes, "text")
+    missing = merged(merged(parts.missing, each.parts.missing, "text"), parts.missing, "text")
     given = each.parts.given() | {name: those for name, those in (("codes", codes), ("missing", missing)) if those}
     lines = (each.lines[0], max(each.lines[1], last))
     return replace(each, parts=Parts(**given), lines=lines, certainty=SAID, reason="as was said of its codes")
@@ -116,7 +121,8 @@ def _belonging(found: Sequence[Described], lines: Sequence[str], said: Otherwise
     texts = [line for line in lines[said.first - 1 : said.last] if line.strip()]
     parts = parts_from(Said(codes=_codes_told(texts)), {})
     told = {name: those for name, those in (("codes", parts.codes), ("missing", parts.missing)) if those}
-    names = {name.casefold() for name in said.names}
+    several = [name for each in said.names for name in names_of(each) or (each.strip(),)]
+    names = {name.casefold() for name in several}
     out = []
     for each in found:
         if each.name.casefold() in names:
@@ -127,7 +133,7 @@ def _belonging(found: Sequence[Described], lines: Sequence[str], said: Otherwise
     there = {each.name.casefold() for each in found}
     return out + [
         Described(name, Parts(**told), lines=(said.first, said.last), certainty=SAID, reason="as was said")
-        for name in said.names
+        for name in dict.fromkeys(several)
         if name.casefold() not in there
     ]
 

@@ -15,6 +15,7 @@ from rowtag.documents.blocks import Row
 from rowtag.documents.codes import NUMBER, NUMBERED, Code, code_line
 from rowtag.documents.hands.found import Said
 from rowtag.documents.heads import Head, heads_of
+from rowtag.documents.layouts.entry import Entry, codes_in_lines
 from rowtag.documents.layouts.tables import rows_read
 from rowtag.documents.lines import Line, lines_of
 from rowtag.documents.meaning import read_meaning
@@ -111,6 +112,9 @@ def read_lines(text: str, known: Collection[str] = ()) -> Parts:
     named = read_document(text, known).variables
     if len(named) == 1:
         return named[0].parts
+    said = [line.strip() for line in text.split("\n") if line.strip()]
+    if not named and len(said) > 2 and codes_in_lines(said[1:]):
+        return described(settled(Entry(("",), ["\n".join(said)], (0, 0), 1.0, "")))[0].parts
     nameless = Head(Line(0, -1, ""), ("",), "", "alone")
     block = Block(nameless, 1.0, "")
     lines = lines_of(text)

@@ -35,6 +35,14 @@ def test_these_are_codes_and_so_are_those_set_like_them() -> None:
     assert found["fence"].lines == (4, 7) and found["fence"].certainty == 1.0
 
 
+def test_lines_that_said_nothing_are_codes() -> None:
+    """Words below a variable that no list looks like, and those below the others; what stands further off stays."""
+    text = WORDS.replace(": of", "  ..of").replace(": the N", "  ..the N").replace(": the S", "  ..the S")
+    found = _read(f"{text}\n  thanks  ..to all\n", Otherwise(first=5, last=6, are="codes"))
+    assert [line.code for line in found["fence"].parts.codes][:2] == ["wood", "wire"]
+    assert [line.code for line in found["gate"].parts.codes] == ["north", "south"]
+
+
 SITES = """site_1 - the paths
 site_2 - the gates
 site_3 - the hedges
@@ -53,6 +61,8 @@ def test_these_lines_belong_to_others() -> None:
     expected = [("1", "bad"), ("2", "fair"), ("3", "good")]
     assert [_codes(found[name]) for name in ("site_1", "site_3", "site_9")] == [expected] * 3
     assert not _codes(found["site_2"]) and found["site_9"].lines == (5, 9)
+    ranged = _read(SITES, Otherwise(first=5, last=9, are="to", names=("site_1 to site_3",)))
+    assert list(ranged) == ["site_1", "site_2", "site_3"] and _codes(ranged["site_2"]) == expected
 
 
 TABLE = """| Part | Meaning | Called |

@@ -10,6 +10,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
 
 from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS
@@ -390,3 +391,77 @@ def test_a_codebook_of_pages_is_compared_with_data(screen: Screen, plots: Path, 
     screen.open("tenure")
     assert screen.find("label").get_property("value") == "How held"
     assert screen.problems() == []
+
+
+WRONG = """# Plots
+
+gate: the gate used
+  north: the North bank
+  south: the South bank
+fence: what the fence is of
+  wood: of planks
+  wire: of wire
+
+The paths and the hedges were judged so:
+
+1 = bad
+2 = fair
+
+| Part | Meaning | Called |
+|---|---|---|
+| plot | Number of the plot | nr |
+| plot | Has a hut: 1 = yes, 2 = no | hut |
+"""
+
+
+def test_a_wrong_hand_is_put_right(screen: Screen, tmp_path: Path) -> None:
+    """Words taken for variables are codes, a list belongs to others, names are in another column: one click each, kept
+    with the document, the whole read again; taken back and undone like anything else."""
+    (tmp_path / "plots.csv").write_text("site_1,site_2,nr\n" + "1,2,7\n2,1,8\n1,1,9\n" * 5, encoding="utf-8")
+    bring_in(screen, tmp_path / "plots.csv", "15 records × 3 variables")
+    screen.click("side-switch")
+    paste(screen, WRONG, "Notes")
+    _names(screen, ["gate", "north", "south", "fence", "wood", "wire"])
+    sweep(screen, 7, 8)
+    screen.click("meant-codes")
+    _names(screen, ["gate", "fence"])
+    screen.until("meant", "You said: these lines are codes. Take back")
+    screen.click("meant-back")
+    _names(screen, ["gate", "north", "south", "fence", "wood", "wire"])
+    screen.press(Keys.CONTROL, "z")
+    _names(screen, ["gate", "fence"])
+    sweep(screen, 10, 13)
+    screen.click("meant-to")
+    field = screen.find("meant-names")
+    field.clear()
+    field.send_keys("site_1 to site_2", Keys.ENTER)
+    screen.until("meant", "You said: these lines belong to site_1 to site_2. Take back")
+    line(screen, 18).click()
+    screen.click("meant-names-3")
+    screen.until("meant", "You said: names are in column 3 of this table. Take back")
+    _names(screen, ["gate", "fence", "nr", "hut"])
+    screen.click("let-lines")
+    screen.click("read-it-all")
+    screen.until("group-differs", "3")
+    screen.click("take-all")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("group-agrees", "3")
+    screen.press(Keys.ESCAPE)
+    screen.open("site_2")
+    said = "return [...document.querySelectorAll('[data-test^=code-] textarea')].map((each) => each.value)"
+    assert screen.driver.execute_script(said)[:2] == ["bad", "fair"]
+    screen.driver.refresh()
+    _names(screen, ["gate", "fence", "nr", "hut"])
+    assert screen.problems() == []
+
+
+def _names(screen: Screen, expected: list[str]) -> None:
+    """Waits until these are the names that are marked in the document, as far as its lines are in sight."""
+    script = "return [...document.querySelectorAll('[data-test=sheet-lines] .name')].map((each) => each.textContent)"
+    WebDriverWait(screen.driver, 10).until(
+        lambda driver: (
+            [each for each in driver.execute_script(script) if each in expected] == expected
+            and not set(driver.execute_script(script)) - set(expected)
+        ),
+        f"not {expected}, but {screen.driver.execute_script(script)}",
+    )

@@ -45,7 +45,7 @@ def replayed(file: StudyFile) -> int:
 
 
 def test_a_file_of_the_first_format_replays_whole(tmp_path: Path) -> None:
-    """Each of the 30 kinds of step that there were, kept with all defaults, is brought up to date and does what it did."""
+    """Each of the 30 kinds of step of then, kept with all defaults, is brought up to date and does what it did."""
     shutil.copy(SAMPLES / "study_1_steps.sqlite", tmp_path / "study.sqlite")
     file = StudyFile(tmp_path / "study.sqlite")
     assert replayed(file) == 30

@@ -94,6 +94,7 @@ def sheet_page(here: Here, study_id: str, sheet_id: str) -> SheetPage:
         lines=sheet.text.splitlines(),
         variables=[DescribedVariable.of(each, ids.get(id(each))) for each in found.variables],
         unplaced=list(found.unplaced),
+        otherwise=list(sheet.otherwise),
     )
 
 

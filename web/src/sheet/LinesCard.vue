@@ -8,6 +8,7 @@ import { useAsked } from '@/study/asked'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { type Span, useSheets } from './sheets'
+import LinesMeant from './LinesMeant.vue'
 import { effectOf, saidOf, titleOf } from './words'
 
 const props = defineProps<{ lines: Span; variables: string[] }>()
@@ -53,6 +54,7 @@ defineExpose({ apply })
         <li v-if="others > 0" class="soft">likewise {{ counted(others, 'other tag') }}</li>
       </ul>
     </template>
+    <LinesMeant :lines="lines" :variables="variables" :coded="said.length > 0" />
     <div class="do">
       <v-btn data-test="let-lines" @click="emit('done')">Let go <kbd>Esc</kbd></v-btn>
       <v-btn v-if="variables.length" variant="flat" color="primary" :disabled="!found?.step" title="Ctrl+Enter" data-test="apply-lines" @click="apply">Apply to {{ target }}</v-btn>

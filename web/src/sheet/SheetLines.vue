@@ -42,8 +42,23 @@ interface Piece {
   found?: boolean
 }
 
+/** Where a name stands in a text. */
+function placed(name: string, text: string): RegExpExecArray | null {
+  const bare = name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+  return new RegExp(`(?<![\\p{L}\\p{N}_])${bare}(?![\\p{L}\\p{N}_])`, 'iu').exec(text)
+}
+
+/** The variables whose names stand in a cell of a line: each in the cell that is nothing else, or in the first. */
+function named(line: number, column: number): Described[] {
+  const cells = set.value[line - 1]!.cells
+  return (heads.value.get(line) ?? []).filter(({ name }) => {
+    const alone = cells.findIndex((cell) => cell.toLowerCase() === name.toLowerCase())
+    return column === (alone < 0 ? cells.findIndex((cell) => placed(name, cell)) : alone)
+  })
+}
+
 /** What a cell of a line says in pieces: names of variables, what is looked for, and the rest. */
-function pieces(text: string, line: number): Piece[] {
+function pieces(text: string, line: number, column: number): Piece[] {
   const looked = props.find.trim().toLowerCase()
   if (looked) {
     const out: Piece[] = []
@@ -53,9 +68,8 @@ function pieces(text: string, line: number): Piece[] {
     }
     return [...out, { text: text.slice(at) }]
   }
-  for (const variable of heads.value.get(line) ?? []) {
-    const bare = variable.name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
-    const at = new RegExp(`(?<![\\p{L}\\p{N}_])${bare}(?![\\p{L}\\p{N}_])`, 'iu').exec(text)
+  for (const variable of named(line, column)) {
+    const at = placed(variable.name, text)
     if (at) return [{ text: text.slice(0, at.index) }, { text: at[0], variable }, { text: text.slice(at.index + at[0].length) }]
   }
   return [{ text }]
@@ -140,7 +154,7 @@ watch(() => props.hit, (line) => line && lines.show(line - 1, 'center'))
       >
         <span v-if="set[item.index]!.mark" class="mark">{{ set[item.index]!.mark }}</span>
         <span v-for="(cell, column) in set[item.index]!.cells" :key="column" class="cell">
-          <template v-for="(piece, at) in pieces(cell, item.index + 1)" :key="at">
+          <template v-for="(piece, at) in pieces(cell, item.index + 1, column)" :key="at">
             <span
               v-if="piece.variable?.variable" class="name link" :title="`${sureness(piece.variable)}. Go to its tag.`"
               :data-test="`sheet-name-${piece.variable.name}`" @click="emit('go', piece.variable.variable)"

@@ -15,6 +15,12 @@ const LONG = 24
 
 const bare = (text: string): string => text.replace(/\*\*(?=\S)(.+?)(?<=\S)\*\*/g, '$1')
 
+/** The cells of a line, one of each column; none where it is no row of a table. */
+export function cellsOf(line: string): string[] {
+  if (line.length < 3 || !line.startsWith('|') || !line.endsWith('|')) return []
+  return line.slice(1, -1).split(/(?<!\\)\|/).map((cell) => bare(cell.trim()).replaceAll('\\|', '|').replaceAll('<br>', '\n'))
+}
+
 /** How a line is set. */
 export function settingOf(line: string): Setting {
   const plain = { depth: 0, mark: '' }
@@ -22,8 +28,8 @@ export function settingOf(line: string): Setting {
   if ((found = /^(#{1,6})\s+(\S.*)$/.exec(line))) return { ...plain, kind: 'heading', depth: found[1]!.length, cells: [bare(found[2]!)] }
   if ((found = /^--- page (\d+) ---$/.exec(line))) return { ...plain, kind: 'page', cells: [`page ${found[1]}`] }
   if (/^\|(?:\s*:?-{2,}:?\s*\|)+$/.test(line)) return { ...plain, kind: 'ruler', cells: [''] }
-  if (line.length > 2 && line.startsWith('|') && line.endsWith('|')) {
-    const cells = line.slice(1, -1).split(/(?<!\\)\|/).map((cell) => bare(cell.trim()).replaceAll('\\|', '|').replaceAll('<br>', '\n'))
+  const cells = cellsOf(line)
+  if (cells.length) {
     // More columns of words than stand side by side here follow one another.
     if (cells.length > 3 && cells.slice(1).some((cell) => cell.length > LONG)) return { ...plain, kind: 'flow', cells: cells.filter(Boolean) }
     return { ...plain, kind: 'row', cells }

@@ -13,6 +13,8 @@ export const DOCUMENT_ENDINGS =
   '.txt,.md,.rst,.tex,.rd,.docx,.odt,.rtf,.pdf,.html,.htm,.yaml,.yml,.toml,.csv,.tsv,.tab,.xlsx,.xlsm,.xls,.ods,.json,.xml,.sss,.ddi'
 
 export type Described = Schema['DescribedVariable']
+/** What was said of some lines that were understood otherwise. */
+export type Otherwise = Schema['Otherwise']
 /** The first and last of some lines, from 1. */
 export type Span = [number, number]
 
@@ -44,7 +46,7 @@ export const useSheets = defineStore('sheets', () => {
   const names = computed(() => study.variables.map((each) => [each.name, ...each.former].join()).join(' '))
   const page = useAsked(
     'sheet',
-    () => [study.id, current.value?.id, current.value?.lines, names.value] as const,
+    () => [study.id, current.value?.id, study.stamp({ shelves: ['sheet'] }), names.value] as const,
     ([study_id, sheet_id]) =>
       sheet_id ? got(api.GET('/api/studies/{study_id}/sheets/{sheet_id}', { params: { path: { study_id, sheet_id } } })) : null,
   )
@@ -76,6 +78,9 @@ export const useSheets = defineStore('sheets', () => {
     return !!told && (await study.take(told.step as Parameters<typeof study.take>[0])) !== undefined
   }
 
+  /** Says how lines of the document are meant, or takes that back, and has it read again. */
+  const readOtherwise = (otherwise: Otherwise[]): Promise<unknown> => study.take({ do: 'read otherwise', format: 1, sheet: id.value, said: otherwise })
+
   const letGo = (sheet: string): Promise<unknown> => study.take({ do: 'remove sheet', format: 1, sheet })
 
   /** A file as text, given to be looked at; tables and metadata become codebook text, read as said. */
@@ -85,5 +90,5 @@ export const useSheets = defineStore('sheets', () => {
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, letGo, read }
+  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, readOtherwise, letGo, read }
 })

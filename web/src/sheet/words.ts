@@ -26,6 +26,14 @@ export function titleOf(parts: Record<string, unknown>): string {
 /** How sure the reading of a variable is and why, in words: "95 % sure: 40 lines are set alike". */
 export const sureness = (each: { certainty: number; reason: string }): string => `${Math.round(100 * each.certainty)} % sure: ${each.reason}`
 
+/** "these lines are codes": what was said of lines that were understood otherwise. */
+export function meantAs(each: Schema['Otherwise']): string {
+  const [these, are, belong] = each.first === each.last ? ['this line', 'holds', 'belongs'] : ['these lines', 'are', 'belong']
+  if (each.are === 'names') return `names are in column ${each.column} of this table`
+  if (each.are === 'to') return `${these} ${belong} to ${each.names.join(', ')}`
+  return each.are === 'codes' ? `${these} ${are} codes` : `no variable begins in ${these}`
+}
+
 /** Below this share of certainty somebody should look at the lines. */
 export const UNSURE = 0.6
 
