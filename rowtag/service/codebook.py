@@ -3,18 +3,14 @@
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
 from rowtag.core.study import Study
 from rowtag.documents.document import read_codebook
-from rowtag.documents.weighing import AtHand
+from rowtag.service.at_hand import at_hand_of
 from rowtag.service.describe import described, opened_study
 
-FEW_ENTRIES = 60
-"""Different entries up to which they are few enough for a code list."""
 FIRST_RECORDS = 20
 """Records that a finding names."""
 
@@ -25,18 +21,6 @@ def describe_document(path: Path, data: Path | None = None) -> dict[str, Any]:
     at_hand = at_hand_of(opened_study(data)) if data is not None else {}
     found = read_codebook(path, path.name, at_hand)
     return {"variables": [variable_of(each) for each in found.variables], "unplaced": list(found.unplaced)}
-
-
-def at_hand_of(study: Study) -> AtHand:
-    """A study's variables by their names and by those of their file, with their entries where these are few."""
-    out: dict[str, frozenset[str]] = {}
-    for id in study.order:
-        used = np.flatnonzero(study.counts(id)[1:]) + 1
-        few = study.column(id).texts_at(used) if used.size <= FEW_ENTRIES else ()
-        for name in (study.tag(id).name, study.variable(id).origin.name):
-            if name:
-                out[name] = frozenset(few)
-    return out
 
 
 def variable_of(each: Described) -> dict[str, Any]:

@@ -21,11 +21,14 @@ from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
 from rowtag.core.study import Sheet, Study
 from rowtag.core.tag import Tag
+from rowtag.core.worked_out import entries, kept_under
 from rowtag.documents.otherwise import read_otherwise
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
+from rowtag.documents.weighing import weighed
 from rowtag.formats.intake import opened
 from rowtag.formats.table import Settings
 from rowtag.service.apart import apart
+from rowtag.service.at_hand import at_hand_of
 
 
 @dataclass(frozen=True)
@@ -56,7 +59,14 @@ def sheet_of(study: Study, sheet_id: str) -> Sheet:
 
 
 def understood(study: Study, sheet_id: str) -> Understood:
-    """What is understood of a document, given the names of the study; remembered while neither changes."""
+    """What is understood of a document, weighed by the names and the entries of the study."""
+    found = _read(study, sheet_id)
+    key = ("weighed", Same(found), kept_under((entries,), study, study.order))
+    return engine.get(key, lambda: replace(found, variables=weighed(found.variables, at_hand_of(study))))
+
+
+def _read(study: Study, sheet_id: str) -> Understood:
+    """What is read from a document, given the names of the study; remembered while neither changes."""
     sheet = sheet_of(study, sheet_id)
     names = frozenset(study.tag(id).name for id in study.order)
     read = partial(apart.read, sheet.name, read_otherwise, sheet.text, names, sheet.otherwise)

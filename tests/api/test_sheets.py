@@ -290,3 +290,11 @@ def test_headings_become_sections(workspace: Workspace, client: TestClient) -> N
     found = understand(text).variables
     assert [each.section for each in found] == ["The plot"] * 3 + ["The holder"] * 3
     assert not any(each.section for each in understand(text.replace("## The holder\n", "")).variables)
+
+
+def test_a_document_is_weighed_by_the_entries(workspace: Workspace, client: TestClient) -> None:
+    """Codes that are all that occurs are all but certain; those that never occur are doubted, and it says why."""
+    beside = Beside(workspace, client, "shade - shade (1 = much, 2 = little)\nrent - rent paid (7 = low, 8 = high)\n")
+    sure = {each["name"]: each for each in client.get(f"{beside.url}/sheets/sheet1").json()["variables"]}
+    assert sure["shade"]["certainty"] >= 0.98 and sure["rent"]["certainty"] <= 0.4
+    assert "none of its codes occurs" in sure["rent"]["reason"]
