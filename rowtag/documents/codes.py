@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from rowtag.core.tag import Reason
 from rowtag.documents.lines import flattened
@@ -31,7 +31,7 @@ class Code:
     high: str | None = None
     reason: Reason | None = None
 
-    @property
+    @cached_property
     def key(self) -> tuple[str | None, str | None, str | None]:
         """What it stands for, whatever it is called."""
         return self.code, self.low, self.high

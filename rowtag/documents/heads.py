@@ -38,6 +38,8 @@ _AHEAD = re.compile(
 _QUESTION = re.compile(r"^(?P<names>[A-Za-z]{1,3}\d{1,3}[a-z]?)[.:)]\s+(?P<rest>\S.*)$")
 _SECOND = re.compile(r"(?P<name>[A-Z][A-Z0-9_]{1,31})\s{2,}(?P<rest>\S.*)$")
 _RANGED = re.compile(rf"^(?P<names>{_RANGE})[.:)]?\s+(?P<rest>\S.*)$")
+_PARTED = re.compile(r"[:=\t-]|\s\s")
+"""What any sign between a name and its meaning has."""
 _ROWED = re.compile(rf"^(?:\d+[.)]?\s+)(?P<inner>{_NAME}.*)$")
 _COLUMNS = re.compile(r"^(?:\d+(?:\s*-\s*\d+)?\s{2,}|\[\s*,\s*\d+\]\s+)(?P<inner>\S.*)$")
 _KEYED = re.compile(
@@ -188,7 +190,7 @@ def _counted(line: Line) -> Head | None:
     for pattern, kind in ((_COLUMNS, "columns"), (_ROWED, "rowed")):
         if not (found := pattern.match(line.plain)):
             continue
-        inner = _HEAD.match(found["inner"])
+        inner = _HEAD.match(found["inner"]) if _PARTED.search(found["inner"]) else None
         if inner and (kind == "rowed" or not inner["sep"].strip()):
             rest = line.text[found.start("inner") + inner.start("rest") :]
             return Head(line, names_in(inner["names"]), rest, kind)

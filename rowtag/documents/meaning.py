@@ -13,7 +13,11 @@ HANDS = (signed, spaced, behind, categories, ends, indicator, missing)
 """Ways of writing codes."""
 MOST_TEXT = 12_000
 """Characters of a text in which codes are looked for."""
-_HOLDS = re.compile(r"\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’`]|\b(?:levels|categories|one of|yes|factor)\b", re.I)
+_HOLDS = re.compile(
+    r"\d.*\d|^\W*\d|\d\s*[=:).,;]|[(\[/]\s*\d|=|:\s|\b[A-Z]\s\w+\s*[,;]|[\"'“”‘’`]"
+    r"|\b(?:levels|categories|one of|yes|factor|if|when|for which|missing|coded?|codes|values?|equals?|indicat)",
+    re.I | re.S,
+)
 """What a text must hold to declare anything."""
 
 
