@@ -35,6 +35,7 @@ class IntakeFile(BaseModel):
     width: int
     sheets: list[str]
     first_row: int
+    tables: list[str]
     problem: str
     encodings: dict[str, str] = ENCODINGS
 

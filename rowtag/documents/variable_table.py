@@ -88,5 +88,6 @@ def describes(table: VariableTable, heads: Sequence[str]) -> int:
 
 
 def _settings(file: Opened, guessed: Settings, sheet: str | None) -> Settings:
-    other = guessed if sheet in (None, guessed.sheet) else file.heads(guessed.model_copy(update={"sheet": sheet}))
+    whole = guessed.model_copy(update={"sheet": guessed.sheet if sheet is None else sheet, "range": ""})
+    other = guessed if whole == guessed else file.heads(whole)
     return other.model_copy(update={"wordings_row": None, "data_row": None, "rows_below": 0})

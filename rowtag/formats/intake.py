@@ -64,7 +64,8 @@ class Holding:
             return before
         tag = before.tag
         counts = column.counts(None, self.table.records)
-        return propose(column, counts, tag.name, tag.label, tag.question, kind=kind or tag.type, marks=marks)
+        kind, first = kind or tag.type, number == 1
+        return propose(column, counts, tag.name, tag.label, tag.question, kind=kind, marks=marks, first=first)
 
 
 class Opened:
@@ -178,11 +179,12 @@ def _holding(reader: Reader, settings: Settings, watch: Watch) -> Holding:
         shown = "; ".join(renamed[:5]) + (f"; and {len(renamed) - 5:,} more" if len(renamed) > 5 else "")
         table = replace(table, notes=[*table.notes, shown])
 
-    def proposal(item: tuple[str, str, str, Column]) -> Proposal:
-        head, new, wording, column = item
+    def proposal(item: tuple[int, str, str, str, Column]) -> Proposal:
+        number, head, new, wording, column = item
         label = wording.strip() if head.strip() == new else head.strip()
-        return propose(column, column.counts(None, table.records), new, label, wording.strip())
+        counts = column.counts(None, table.records)
+        return propose(column, counts, new, label, wording.strip(), first=number == table.numbers[0])
 
-    items = zip(table.heads, names, table.wordings, table.columns, strict=True)
+    items = zip(table.numbers, table.heads, names, table.wordings, table.columns, strict=True)
     proposals = each_column(proposal, items, table.records, part_of(watch, 0.5, 1), "proposing tags")
     return Holding(table, proposals)

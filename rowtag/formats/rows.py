@@ -13,9 +13,8 @@ import pyarrow.compute as pc
 from rowtag.core.column import Column
 from rowtag.core.names import RULES
 from rowtag.core.words import counted
+from rowtag.formats.repeating import FIGURE, Profile, Row, first_of_table
 from rowtag.formats.table import FOOT_ROWS, PICTURE_CELL, PICTURE_COLUMNS, Settings, Table
-
-Row = Sequence[str]
 
 DENSE = 0.5
 """Share of the fullest row's filled cells (below the data: of the usual number) from which a row is of the table."""
@@ -31,7 +30,6 @@ REPEATED_NAMES = 0.6
 """The same where every cell could be a name."""
 LONG_NOTE = 25
 """Characters from which a lone cell below the table is a note."""
-_FIGURE = re.compile(r"\W{0,3}\d[\d.,:/\-\s]*\W{0,3}|\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}.*")
 _TOTAL = re.compile(r"(grand |sub)?totals?\b|sum\b|average\b|mean\b", re.I)
 _NOTE = re.compile(r"notes?\b|source\b|\*|n ?= ?\d", re.I)
 
@@ -46,7 +44,17 @@ class Heads:
 
 
 def guess_heads(rows: Sequence[Row]) -> Heads:
-    """Where names, wordings and data stand among the first rows of a file."""
+    """Where names, wordings and data stand among the first rows of a file, below what is said above its table."""
+    above = first_of_table(rows)
+    found = _heads_from(rows[above:])
+
+    def lower(number: int | None) -> int | None:
+        return None if number is None else number + above
+
+    return Heads(lower(found.names_row), lower(found.wordings_row), found.data_row + above)
+
+
+def _heads_from(rows: Sequence[Row]) -> Heads:
     filled = [sum(1 for cell in row if cell.strip()) for row in rows]
     fullest = max(filled, default=0)
     dense = [number for number, count in enumerate(filled) if count and count >= DENSE * fullest]
@@ -72,7 +80,7 @@ def _usual(counts: list[int]) -> int:
 def _heads(row: Row, below: Sequence[Row]) -> bool:
     """Whether a row holds names of columns rather than data."""
     filled = [(column, cell.strip()) for column, cell in enumerate(row) if cell.strip()]
-    if sum(bool(_FIGURE.fullmatch(cell)) for _, cell in filled) > FIGURES * len(filled):
+    if sum(bool(FIGURE.fullmatch(cell)) for _, cell in filled) > FIGURES * len(filled):
         return False
     if _all_names([cell for _, cell in filled]) and len({cell for _, cell in filled}) == len(filled) > 1:
         return not _recurs(filled, below, REPEATED_NAMES)
@@ -88,7 +96,7 @@ def _recurs(filled: list[tuple[int, str]], below: Sequence[Row], share: float) -
 def _worded(row: Row, below: Sequence[Row]) -> bool:
     """Whether a row holds question wordings: several words each, more than stand beneath, and none that recurs."""
     filled = [column for column, cell in enumerate(row) if cell.strip()]
-    several = [column for column in filled if len(row[column].split()) >= 2 and not _FIGURE.fullmatch(row[column])]
+    several = [column for column in filled if len(row[column].split()) >= 2 and not FIGURE.fullmatch(row[column])]
     if not filled or len(several) < WORDED * len(filled) or not below:
         return False
     if _recurs([(column, row[column].strip()) for column in several], below, 0.0):
@@ -113,16 +121,19 @@ def guess_below(head: Sequence[Row], foot: Sequence[Row]) -> int:
     usual = _usual(counts)
     if usual < 3:
         return 0
+    profile = Profile.of(head)
     full = [
         number
         for number, row in enumerate(foot)
-        if sum(1 for cell in row if cell.strip()) >= DENSE * usual and not _TOTAL.match(_first(row))
+        if sum(1 for cell in row if cell.strip()) >= DENSE * usual
+        and not _TOTAL.match(_first(row))
+        and profile.agrees(row)
     ]
     below, apart = 0, False
     for row in foot[full[-1] + 1 if full else 0 :]:
         if not _first(row):
             apart = True
-        elif below or apart or _TOTAL.match(_first(row)) or _is_note(_first(row), head):
+        elif below or apart or not profile.agrees(row) or _TOTAL.match(_first(row)) or _is_note(_first(row), head):
             below += 1
     return below
 

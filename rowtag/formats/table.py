@@ -88,8 +88,8 @@ class Table:
 class Picture:
     """The first rows of a file as they stand, what could be chosen, and how the file would be read.
 
-    `first_row` is the number that the first row has in its sheet. `problem` says what is wrong with these
-    rows, where they could only be shown line by line.
+    `first_row` is the number that the first row has in its sheet. `tables` are the ranges of the tables on it, where
+    there are several. `problem` says what is wrong with these rows, where they could only be shown line by line.
     """
 
     settings: Settings
@@ -97,6 +97,7 @@ class Picture:
     width: int
     sheets: list[str] = field(default_factory=list)
     first_row: int = 1
+    tables: list[str] = field(default_factory=list)
     problem: str = ""
 
     @classmethod

@@ -26,12 +26,15 @@ from rowtag.core.words import counted
 from rowtag.formats import sheetxml
 from rowtag.formats.odsreach import Far, without_far_cells
 from rowtag.formats.reach import MOST_CELLS, MOST_WIDE, Book, reach_of, without_far
+from rowtag.formats.repeating import Block, tables_in
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
 from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, part_of, unwatched
 
 OLD_MAGIC = b"\xd0\xcf\x11\xe0"
 _LARGE = 1 << 20
 """Bytes of a workbook from which its first rows are looked at alone."""
+MOST_TABLED = 2_000
+"""Rows of a sheet up to which several tables are looked for on it."""
 _BLOCK = 1_000
 """Rows that are turned into columns at once."""
 
@@ -65,6 +68,7 @@ class WorkbookReader:
         self._mended: bytes | None = None
         self._lacking = ""
         self._gone: dict[str, list[str]] = {}
+        self._found: dict[str, list[Block]] = {}
         with path.open("rb") as file:
             self._zipped = file.read(4) == b"PK\x03\x04"
         if self._zipped:
@@ -76,11 +80,15 @@ class WorkbookReader:
         self._forget_head()
 
     def guess(self) -> Settings:
-        """The first sheet that holds anything, and its heads."""
+        """The first sheet that holds anything, of several tables on it the largest, and its heads."""
         for sheet in self._names():
             settings = Settings(kind="workbook", sheet=sheet)
             if self._first(settings):
-                return self.heads(settings)
+                tables = self._tables(sheet)
+                largest = max(
+                    tables, key=lambda block: (block.bottom - block.top) * (block.right - block.left), default=None
+                )
+                return self.heads(settings.model_copy(update={"range": _range_of(largest) if largest else ""}))
         raise UnreadableFile(
             "No sheet of this workbook holds an entry; pictures and charts are no data.",
             remedy="Choose a workbook whose cells hold the data.",
@@ -95,7 +103,8 @@ class WorkbookReader:
         """The first rows of the chosen sheet or range."""
         names = self._names()
         rows = self._first(settings)
-        return Picture.of(settings, rows, sheets=names, first_row=_span(settings, self.name).top + 1)
+        tables = [_range_of(block) for block in self._tables(self._chosen(settings))]
+        return Picture.of(settings, rows, sheets=names, first_row=_span(settings, self.name).top + 1, tables=tables)
 
     def read(self, settings: Settings, watch: Watch) -> Table:
         """All entries of the chosen sheet or range."""
@@ -142,15 +151,27 @@ class WorkbookReader:
             bottom = min(span.bottom or sheet.rows, sheet.rows, span.top + PICTURE_ROWS)
             rows = texts_of(sheet.columns[span.left : span.right], span.top, bottom)
         else:
-            cells = self._use(
-                lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False, nrows=PICTURE_ROWS),
-                head=True,
-                sheet=name,
-            )
-            rows = [[entry_of(cell) for cell in row[span.left : span.right]] for row in cells][: span.bottom]
+            rows = [row[span.left : span.right] for row in self._rows(name, PICTURE_ROWS)][: span.bottom]
         while rows and not any(rows[-1]):
             rows.pop()
         return rows
+
+    def _tables(self, name: str) -> list[Block]:
+        """The tables on a sheet, where there are several; a sheet that goes on behind the rows looked at has one."""
+        if name not in self._found:
+            large = self.path.stat().st_size > _LARGE
+            rows = [] if large else self._rows(name, MOST_TABLED + 1)
+            self._found[name] = tables_in(rows) if len(rows) <= MOST_TABLED else []
+        return self._found[name]
+
+    def _rows(self, name: str, most: int) -> list[list[str]]:
+        """The first rows of a sheet from its cell A1."""
+        cells = self._use(
+            lambda book: book.get_sheet_by_name(name).to_python(skip_empty_area=False, nrows=most),
+            head=True,
+            sheet=name,
+        )
+        return [[entry_of(cell) for cell in row] for row in cells]
 
     def _within(self, sheet: Sheet, settings: Settings) -> Span:
         """The range that settings name; refused where it lies outside the sheet."""
@@ -329,6 +350,12 @@ def _span(settings: Settings, name: str) -> Span:
         remedy="Write it from its first to its last cell, such as B3:H200, B:H or 3:200.",
         where=Place(name, settings.sheet),
     )
+
+
+def _range_of(block: Block) -> str:
+    """A block of cells as a range such as B3:H200."""
+    first, last = (sheetxml.letters_of(column) for column in (block.left, block.right - 1))
+    return f"{first}{block.top + 1}:{last}{block.bottom}"
 
 
 def _opened(book: Book) -> CalamineWorkbook:

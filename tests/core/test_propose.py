@@ -276,3 +276,43 @@ def test_no_proposal_changes_an_entry(texts: list[str]) -> None:
     assert column.texts_at(column.indexes(0, len(texts))) == texts
     assert not found.tag.missing
     assert {line.code for line in found.tag.codes} <= {text.strip() for text in texts}
+
+
+@pytest.mark.parametrize(
+    ("texts", "use"),
+    [
+        (["117", "5", "1040"], "identifier"),
+        (["117", "5"], "answer"),
+        (["117", "5", "5", "9"], "answer"),
+        (["-1", "5", "9"], "answer"),
+        (["1990", "1991", "2004"], "answer"),
+        (["117", "5", ""], "answer"),
+    ],
+)
+def test_different_numbers_in_front_identify(texts: list[str], use: str) -> None:
+    """Whole numbers that are all different number the records where they stand in front, and nowhere else."""
+    column = column_of_texts(texts)
+    counts = column.counts(None, len(texts))
+    assert propose(column, counts, "plot", first=True).tag.use == use
+    assert propose(column, counts, "plot").tag.use == "answer"
+
+
+@pytest.mark.parametrize(
+    ("texts", "kind", "doubt"),
+    [
+        (
+            [*spread("1", "2", "3", "4", "5"), "3.5", "3.5", "1.5"],
+            "integer",
+            "3 entries (1.5, 3.5) are no step of this scale",
+        ),
+        ([*spread("1", "2", "3", "4", "5"), "6.5"], "decimal", ""),
+        ([*spread("1", "2", "3"), "2.5"], "decimal", ""),
+        ([*spread("1", "2", "3", "4", "5", times=4), "1.5", "2.5", "3.5"], "decimal", ""),
+        ([*spread("1,0", "2,0", "3,0", "4,0", "5,0"), "3,5"], "integer", "1 entry (3.5) is no step of this scale"),
+    ],
+)
+def test_ratings_with_a_few_fractions(texts: list[str], kind: str, doubt: str) -> None:
+    """A scale of whole numbers stays one; the fractions are strays, and it says so. Nothing is rounded."""
+    found = proposed(texts)
+    assert (found.tag.type, found.doubt) == (kind, doubt)
+    assert found.tag.level == ("ordinal" if kind == "integer" else "ratio")

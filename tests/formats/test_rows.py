@@ -35,6 +35,12 @@ HEADS = [
     ("different answers of two words", [["q1", "q2"], ["Very wet", "Too cold"], ["Quite dry", "Rather warm"]],
      (1, None, 2)),
     ("sparse records under a title", [["Fennel Row"], list("abcdefgh"), *[["F1", "2"]] * 6], (2, None, 3)),
+    ("remarks of as many cells, a blank row between",
+     [["Fennel Row"], ["Made on", "2026-10-01", "by the wardens"], ["Filter:", "gate = North", "let = yes"], [], NAMES,
+      *DATA], (5, None, 6)),
+    ("remarks right above", [["Plots of the year"], ["Made", "2026-10-01 10:22"], ["Filter", "gate = North", "let = 1"],
+     NAMES, *DATA], (4, None, 5)),
+    ("names with a blank one first", [["", "tenure", "hours"], *DATA], (1, None, 2)),
     ("a title, names, wordings", [["Survey"], NAMES, WORDINGS, *DATA], (2, 3, 4)),
 ]  # fmt: skip
 
@@ -55,6 +61,9 @@ FOOTS = [
     ("a long remark", [["Entered by hand in the site hut in May", "", ""]], 1),
     ("remarks behind a blank row", [["", "", ""], ["checked", "", ""], ["twice", "", ""]], 2),
     ("a total and remarks", [["Sum", "7", "26"], [], ["n = 4"], ["see the sheet"]], 3),
+    ("as many cells as a record", [["Printed", "in October", "page 1 of 1"]], 1),
+    ("keys to the codes", [["North = new gate", "South = old gate", ""], ["1 = own", "2 = shared", ""]], 2),
+    ("a record without figures", [["F035", "n/a", "NA"]], 0),
     ("a broken-off one before the total", [["F035", "", ""], ["Total", "7", "26"]], 1),
 ]
 

@@ -248,6 +248,32 @@ def test_a_table_in_the_middle_of_a_sheet(tmp_path: Path) -> None:
     assert holding.table.notes == ["3 columns without a name or an entry left out"]
 
 
+def test_several_tables_on_a_sheet(tmp_path: Path) -> None:
+    """Tables that stand apart are offered, the largest taken; a gap within one, or a remark, makes no other."""
+    plots = [["Plots"], ["plot", "gate", "visits"], *[[f"F{at}", "North", at] for at in range(9)]]
+    huts = [["hut", "beds"], *[[f"H{at}", at % 3] for at in range(5)]]
+    beside = [
+        [*row, *[""] * (4 - len(row)), *other]
+        for row, other in zip(plots, [[], *huts, [], [], [], [], []], strict=False)
+    ]
+    below = [[], ["gate", "opened", "key"], *[[f"G{at}", 1990 + at, "k"] for at in range(4)], [], ["Note: as of May"]]
+    path = xlsx(tmp_path / "a.xlsx", {"S": [*beside, *below]})
+    with opened(path, "a.xlsx") as file:
+        settings = file.guess()
+        assert file.picture(settings).tables == ["A2:C11", "E2:F7", "A13:C17"] and settings.range == "A2:C11"
+        assert rows_in(file.read(settings).table)[:2] == [["plot", "gate", "visits"], ["F0", "North", "0"]]
+        other = file.heads(settings.model_copy(update={"range": "A13:C17"}))
+        assert rows_in(file.read(other).table)[1] == ["G0", "1990", "k"]
+    one = [
+        ["plot", "", "visits"],
+        *[[f"F{at}", "", at] for at in range(5)],
+        [],
+        *[[f"F{at}", "", at] for at in range(9)],
+    ]
+    with opened(xlsx(tmp_path / "b.xlsx", {"S": one}), "b.xlsx") as file:
+        assert file.picture(file.guess()).tables == [] and file.guess().range == ""
+
+
 # Large ones -------------------------------------------------------------------------------------
 
 

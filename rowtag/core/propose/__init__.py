@@ -15,6 +15,7 @@ from rowtag.core.propose.again import TypeReading, read_as
 from rowtag.core.propose.facts import Facts, Suspect, facts_of, plain_lens
 from rowtag.core.propose.levels import standing_of
 from rowtag.core.propose.numbers import Values, suspect_numbers, valid_values
+from rowtag.core.propose.ratings import rating_of
 from rowtag.core.propose.thresholds import THRESHOLDS, Thresholds
 from rowtag.core.propose.types import Taken, type_of
 from rowtag.core.tag import NUMBER_TYPES, Marks, Tag, Type
@@ -45,13 +46,14 @@ def propose(
     *,
     kind: Type | None = None,
     marks: Marks | None = None,
+    first: bool = False,
 ) -> Proposal:
     """What one column, as it arrived (one segment, tokens occurring `counts` times), looks like under this name.
 
-    With a type (and marks) given, the rest is proposed for that type.
+    With a type (and marks) given, the rest is proposed for that type. `first`: it stands in front of all others.
     """
     facts, taken, values, suspects = _looked_at(column, counts, kind, marks)
-    standing = standing_of(taken.type, values, facts, suspects, name)
+    standing = standing_of(taken.type, values, facts, suspects, name, first=first)
     tag = Tag(
         name=name,
         label=label[:2_000],
@@ -86,6 +88,8 @@ def _look(column: Column, counts: npt.NDArray[np.int64], kind: Type | None, mark
     taken = type_of(column, facts, kind, marks)
     suspects = facts.words
     values = valid_values(taken.reading, counts)
+    if kind is None and taken.type == "decimal" and (scale := rating_of(column, taken, values)):
+        taken, values = scale, valid_values(scale.reading, counts)
     if taken.type in NUMBER_TYPES:
         suspects += suspect_numbers(values)
     return facts, taken, values, suspects

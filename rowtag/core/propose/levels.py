@@ -32,15 +32,27 @@ class Standing:
     complete: bool = False
 
 
-def standing_of(kind: Type, numbers: Values, facts: Facts, suspects: tuple[Suspect, ...], name: str) -> Standing:
-    """Level and use of a column of this type under this name."""
+def standing_of(
+    kind: Type, numbers: Values, facts: Facts, suspects: tuple[Suspect, ...], name: str, *, first: bool = False
+) -> Standing:
+    """Level and use of a column of this type under this name; `first`: it stands in front of all others."""
     if not facts.entries:
         return Standing("nominal", "answer", "no entry")
     if kind in NUMBER_TYPES:
+        if first and kind == "integer" and _numbers_records(numbers, facts):
+            return Standing("nominal", "identifier", f"in front, {len(numbers.values):,} numbers, all different")
         return Standing(*_number_level(kind, numbers, suspects, name))
     if kind in DATE_TYPES:
         return Standing("interval", "answer", counted(len(numbers.values), f"different {_KIND_WORDS[kind]}"))
     return _ordered(facts) or Standing(*_text_level(facts))
+
+
+def _numbers_records(numbers: Values, facts: Facts) -> bool:
+    """Whether every entry is another whole number, none below zero and not all years: a number of the record's own."""
+    values = numbers.values
+    if len(values) < THRESHOLDS.fewest_in_front or len(values) < facts.entries or values[0] < 0:
+        return False
+    return not (values[0] >= 1900 and values[-1] <= 2100)
 
 
 def _ordered(facts: Facts) -> Standing | None:

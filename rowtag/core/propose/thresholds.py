@@ -47,6 +47,10 @@ class Thresholds:
     """How many times as far as their count whole numbers may reach to run on like an identifier."""
     fewest_identifiers: int = 12
     """Entries from which a column can be recognised as identifier or open-ended by its variety."""
+    fewest_in_front: int = 3
+    """Entries from which whole numbers that are all different identify records where they stand in front."""
+    whole_ratings: float = 0.9
+    """Share of whole numbers among the entries of a scale from which the others are strays."""
     several_share: float = 0.1
     """Share of entries with a separator from which several answers stand in one cell."""
     most_answers: int = 20

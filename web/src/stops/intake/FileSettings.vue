@@ -16,6 +16,7 @@ const separators = computed(() => {
   return own in SEPARATORS ? SEPARATORS : { ...SEPARATORS, [own]: `“${own}”` }
 })
 const separator = computed(() => (settings.value.runs ? 'runs' : settings.value.separator))
+const tabled = computed(() => settings.value.range)
 const value = (event: Event): string => (event.target as HTMLSelectElement).value
 
 function separate(chosen: string): void {
@@ -42,6 +43,11 @@ function separate(chosen: string): void {
     <template v-if="settings.kind === 'workbook'">
       <select aria-label="Sheet" :value="settings.sheet" data-test="sheet" @change="emit('change', { sheet: value($event), range: '' })">
         <option v-for="sheet in file.sheets" :key="sheet" :value="sheet">{{ sheet }}</option>
+      </select>
+      <select v-if="file.tables.length" aria-label="Table on this sheet" :value="tabled" title="Several tables stand on this sheet, apart from each other" data-test="tables" @change="emit('change', { range: value($event) })">
+        <option v-if="!file.tables.includes(tabled)" :value="tabled">{{ tabled || 'all cells' }}</option>
+        <option v-for="(range, at) in file.tables" :key="range" :value="range">table {{ at + 1 }} of {{ file.tables.length }}: {{ range }}</option>
+        <option v-if="tabled" value="">all cells</option>
       </select>
       <input
         aria-label="Range of cells" :value="settings.range" placeholder="all cells, or B3:H200" data-test="range"
