@@ -5,11 +5,13 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from statistics import median
 from typing import Any
 
 import pdfplumber
+from pdfminer.layout import LTChar
 from pdfminer.pdfdocument import PDFPasswordIncorrect
 from pdfplumber.utils.exceptions import MalformedPDFException, PdfminerException
 
@@ -101,8 +103,25 @@ def text_of_pdf(path: Path, name: str) -> str:
     return out.text()
 
 
+def _placed(page: Any, item: Any) -> dict[str, Any]:
+    """What is on a page, with its place there. Of the many characters only what is looked at is told: all else that
+    the package tells of each takes longer than the rest of reading."""
+    if not isinstance(item, LTChar):
+        placed: dict[str, Any] = type(page).process_object(page, item)
+        return placed
+    left, above = page.mediabox[:2]
+    top, bottom = page.height - item.y1 + above, page.height - item.y0 + above
+    font = item.fontname.decode("latin-1") if isinstance(item.fontname, bytes) else item.fontname
+    return {
+        "object_type": "char", "text": item.get_text(), "fontname": font, "size": item.size, "upright": item.upright,
+        "x0": item.x0 + left, "x1": item.x1 + left, "y0": item.y0, "y1": item.y1, "top": top, "bottom": bottom,
+        "doctop": page.initial_doctop + top, "width": item.width, "height": item.height, "matrix": item.matrix,
+    }  # fmt: skip
+
+
 def _page(page: Any) -> tuple[list[_Line], float]:
     """The lines of a page in the order of reading; a table is a line of its own."""
+    page.process_object = partial(_placed, page)
     words = page.extract_words(
         x_tolerance_ratio=0.15, keep_blank_chars=False, use_text_flow=False, extra_attrs=["fontname", "size"]
     )
