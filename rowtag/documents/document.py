@@ -13,7 +13,7 @@ from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.tag import Level, Parts, Type
 from rowtag.core.words import megabytes
 from rowtag.documents.containers.opentext import text_of_opentext
-from rowtag.documents.containers.pdf import text_of_pdf
+from rowtag.documents.containers.pdf import first_page, text_of_pdf
 from rowtag.documents.containers.rich import text_of_rich
 from rowtag.documents.containers.trees import text_of_tree
 from rowtag.documents.containers.web import text_of_page
@@ -24,6 +24,7 @@ from rowtag.documents.standards import read_standard
 from rowtag.documents.variable_table import ColumnRole, VariableTable, describing_sheets, variable_table
 from rowtag.documents.weighing import AtHand, weighed
 from rowtag.formats.intake import ENDINGS, opened
+from rowtag.formats.table import Watch, unwatched
 from rowtag.formats.text import Text
 
 MOST_TEXT = 8 << 20
@@ -77,10 +78,15 @@ def _read(path: Path, name: str, known: Collection[str]) -> Understood:
 
 
 def as_document(
-    path: Path, name: str, sheet: str | None = None, columns: Sequence[ColumnRole] | None = None
+    path: Path,
+    name: str,
+    sheet: str | None = None,
+    columns: Sequence[ColumnRole] | None = None,
+    watch: Watch = unwatched,
 ) -> Document:
     """A file as a document. Of a workbook, the sheet that was chosen, or the first that describes variables; what
-    the columns of a table hold is told by their headings and contents unless it is given."""
+    the columns of a table hold is told by their headings and contents unless it is given. `watch` is told how far
+    the reading of pages is."""
     ending = Path(name.lower()).suffix
     if ending in _WORKBOOKS | _DELIMITED:
         _refuse_long(path, name, MOST_BOOK)
@@ -101,7 +107,14 @@ def as_document(
             )
         return Document(write_notation(found))
     _refuse_long(path, name, MOST_BOOK if ending in _CONTAINERS else MOST_TEXT)
-    return Document(text_of(path, name))
+    return Document(text_of(path, name, watch))
+
+
+def begin_of(path: Path, name: str) -> str:
+    """The first page of a document of several pages, which is there before the rest is read; else nothing."""
+    with path.open("rb") as opening:
+        paged = opening.read(4) == b"%PDF"
+    return first_page(path, name) if paged else ""
 
 
 def _refuse_long(path: Path, name: str, most: int) -> None:
@@ -204,7 +217,7 @@ _OLD = b"\xd0\xcf\x11\xe0"
 _BEGINS = {b"%PDF": ".pdf", b"{\\rtf": ".rtf"}
 
 
-def text_of(path: Path, name: str) -> str:
+def text_of(path: Path, name: str, watch: Watch = unwatched) -> str:
     """A document's text: as it is seen where the file holds more than text, in whatever encoding it is."""
     ending = Path(name.lower()).suffix
     with path.open("rb") as opening:
@@ -213,7 +226,7 @@ def text_of(path: Path, name: str) -> str:
         (_CONTAINERS[kind] for sign, kind in _BEGINS.items() if begin.startswith(sign)), None
     )
     if container is not None and not begin.startswith(_OLD):
-        return container(path, name)
+        return text_of_pdf(path, name, watch) if container is text_of_pdf else container(path, name)
     if ending in _OLDER or begin.startswith(_OLD):
         raise UnreadableFile(
             "This is a document of an older word processor, or one with a password.",

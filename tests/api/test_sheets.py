@@ -13,6 +13,7 @@ from rowtag.store.workspace import Workspace
 from tests.api.test_http import hand_in
 from tests.conftest import brought_in
 from tests.formats.books import xlsx
+from tools import made
 
 NOTES = """Notes on the plots
 
@@ -298,3 +299,25 @@ def test_a_document_is_weighed_by_the_entries(workspace: Workspace, client: Test
     sure = {each["name"]: each for each in client.get(f"{beside.url}/sheets/sheet1").json()["variables"]}
     assert sure["shade"]["certainty"] >= 0.98 and sure["rent"]["certainty"] <= 0.4
     assert "none of its codes occurs" in sure["rent"]["reason"]
+
+
+def test_pages_are_read_beside_the_server(client: TestClient, tmp_path: Path) -> None:
+    """The first page is there while the others are read, which says how far it is; a damaged one says so."""
+    pages = [
+        [(60.0, 150.0 + 20 * at, f"plot_{number}_{at} - plot {at} (1 = let)", False) for at in range(25)]
+        for number in range(12)
+    ]
+    data = made.pdf(tmp_path / "long.pdf", pages).read_bytes()
+    job = client.post("/api/sheets/pages", files={"file": ("long.pdf", data)}).json()
+    begins, shares = set(), set()
+    while job["status"] == "running":
+        begins.add(job["result"].get("begin", "")[:10])
+        shares.add(job["share"])
+        job = client.get(f"/api/jobs/{job['id']}").json()
+    text = job["result"]["document"]["text"]
+    assert "plot_11_24" in text and "--- page 12 ---" in text
+    assert begins <= {"", text[:10]} and shares <= {number / 12 for number in range(12)}
+    broken = client.post("/api/sheets/pages", files={"file": ("broken.pdf", b"%PDF-1.4 nothing")}).json()
+    while broken["status"] == "running":
+        broken = client.get(f"/api/jobs/{broken['id']}").json()
+    assert "damaged" in broken["problem"]["title"]

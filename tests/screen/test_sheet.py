@@ -393,6 +393,28 @@ def test_a_codebook_of_pages_is_compared_with_data(screen: Screen, plots: Path, 
     assert screen.problems() == []
 
 
+def test_pages_say_how_far_they_are(screen: Screen, plots: Path, tmp_path: Path) -> None:
+    """Of many pages the first can be looked at while the others are read; the work is seen, and can be stopped."""
+    bring_in(screen, plots, "20 records × 5 variables")
+    screen.press(Keys.ALT, "s")
+    pages = [
+        [(60.0, 150.0 + 20 * at, f"item_{page}_{at} - thing {at} (1 = bad, 2 = good)", False) for at in range(25)]
+        for page in range(150)
+    ]
+    long = made.pdf(tmp_path / "long.pdf", pages)
+    screen.find("sheet-file").send_keys(str(long))
+    screen.until("work", "of 150")
+    screen._patiently(lambda _: "item_0_3" in str(screen.find("sheet-text").get_property("value")), "no first page")
+    screen.click("cancel")
+    screen.until_gone("work")
+    assert "item_9_3" not in str(screen.find("sheet-text").get_property("value"))
+    screen.find("sheet-file").send_keys(str(long))
+    screen._patiently(lambda _: "item_149_3" in str(screen.find("sheet-text").get_property("value")), "not the whole")
+    screen.click("keep-sheet")
+    screen.until("sheet-lines", "item_0_0")
+    assert screen.problems() == []
+
+
 WRONG = """# Plots
 
 gate: the gate used

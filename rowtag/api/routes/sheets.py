@@ -10,6 +10,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models_codebook import Chosen
+from rowtag.api.models_jobs import JobState
 from rowtag.api.models_sheets import (
     CodeLinesRequest,
     DescribedVariable,
@@ -39,11 +40,13 @@ from rowtag.core.codebook import Described, read_notation, write_notation
 from rowtag.core.codebook.matching import match
 from rowtag.core.codebook.telling import changed
 from rowtag.core.codebook.whole import described, edited
-from rowtag.documents.document import as_document
+from rowtag.documents.document import as_document, begin_of
 from rowtag.documents.tolerant import read_lines
 from rowtag.documents.typed import TypedLines, typed_lines
 from rowtag.documents.variable_table import ColumnRole
+from rowtag.formats.table import Watch
 from rowtag.service.apart import apart, typed
+from rowtag.service.jobs import Job
 from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
 
 router = APIRouter(route_class=Route, prefix="/api", tags=["sheets"])
@@ -67,6 +70,24 @@ def read_sheet(
         return SheetText(name=upload.name, text=document.text, table=TableSeen.of(document))
     finally:
         here.workspace.discard(upload.id)
+
+
+@router.post("/sheets/pages")
+def start_reading_pages(here: Here, file: Annotated[UploadFile, File()]) -> JobState:
+    """A document of pages as text, as long work: `result` holds its `begin`, the first page, while the others are
+    read, then the whole as `document`. Nothing is kept."""
+    upload = here.workspace.receive(file.filename or "document.pdf", file.file)
+
+    def work(job: Job, watch: Watch) -> dict[str, object]:
+        try:
+            job.result = {"begin": apart.read(upload.name, begin_of, upload.path, upload.name)}
+            document = apart.read(upload.name, as_document, upload.path, upload.name, None, None, watch=watch)
+        finally:
+            here.workspace.discard(upload.id)
+        text = SheetText(name=upload.name, text=document.text, table=TableSeen.of(document))
+        return {"document": text.model_dump(mode="json")}
+
+    return JobState.of(here.jobs.start(f"Reading {upload.name}", work))
 
 
 @router.post("/code-lines")

@@ -17,6 +17,7 @@ from pdfplumber.utils.exceptions import MalformedPDFException, PdfminerException
 
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.documents.containers.neutral import Neutral
+from rowtag.formats.table import Watch, unwatched
 
 MOST_PAGES = 1_000
 """Pages that are read."""
@@ -67,17 +68,37 @@ class _Line:
         return " ".join(said)
 
 
-def text_of_pdf(path: Path, name: str) -> str:
-    """A .pdf as plain text. Raises UnreadableFile where it is locked, damaged or has no text, TooLarge."""
+def text_of_pdf(path: Path, name: str, watch: Watch = unwatched) -> str:
+    """A .pdf as plain text. Raises UnreadableFile where it is locked, damaged or has no text, TooLarge, and Cancelled
+    where `watch`, which is told how far it is, raises that."""
+    return _written_down(_pages_of(path, name, watch), name)
+
+
+def first_page(path: Path, name: str) -> str:
+    """The first page of a .pdf as plain text; nothing where it has only one. Raises what `text_of_pdf` raises."""
+    pages = _pages_of(path, name, unwatched, only_first=True)
+    return _written_down(pages, name) if pages and any(lines for lines, _ in pages) else ""
+
+
+_Page = tuple[list[_Line], float]
+"""The lines of a page, and its height."""
+
+
+def _pages_of(path: Path, name: str, watch: Watch, *, only_first: bool = False) -> list[_Page]:
+    """The lines of all pages, or of the first of several."""
+    out: list[_Page] = []
     try:
         with pdfplumber.open(path) as document:
-            if len(document.pages) > MOST_PAGES:
+            count = len(document.pages)
+            if count > MOST_PAGES:
                 raise TooLarge(
-                    f"The document has {len(document.pages):,} pages; up to {MOST_PAGES:,} are read.",
+                    f"The document has {count:,} pages; up to {MOST_PAGES:,} are read.",
                     remedy="Give the pages that describe the variables.",
                     where=Place(name),
                 )
-            pages = [_page(page) for page in document.pages]
+            for number, page in enumerate(document.pages[: 1 if only_first else count] if count > only_first else []):
+                watch(number / count, f"page {number + 1:,} of {count:,}")
+                out.append(_page(page))
     except _BROKEN as error:
         locked = "Password" in repr(error)
         raise UnreadableFile(
@@ -85,6 +106,11 @@ def text_of_pdf(path: Path, name: str) -> str:
             remedy="Save it without a password." if locked else "Open it where it was made, and save it again.",
             where=Place(name),
         ) from error
+    return out
+
+
+def _written_down(pages: Sequence[_Page], name: str) -> str:
+    """Pages as plain text: heads and feet left out, each behind a line with its number."""
     if not any(lines for lines, _ in pages):
         raise UnreadableFile(
             "The pages hold pictures of text, no text.",
@@ -119,7 +145,7 @@ def _placed(page: Any, item: Any) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _page(page: Any) -> tuple[list[_Line], float]:
+def _page(page: Any) -> _Page:
     """The lines of a page in the order of reading; a table is a line of its own."""
     page.process_object = partial(_placed, page)
     words = page.extract_words(

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Documents are kept here: pasted, dropped or chosen as a file; and let go. */
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 
 import type { Schema } from '@/api/client'
+import WorkBar from '@/parts/WorkBar.vue'
 import { counted } from '@/study/shown'
 import { DOCUMENT_ENDINGS, useSheets } from './sheets'
 import TableColumns from './TableColumns.vue'
@@ -49,6 +50,9 @@ async function keep(): Promise<void> {
   emit('done')
 }
 
+/** The first page of a document is there to be looked at while the others are read. */
+watch(() => sheets.reading?.result.begin, (begin) => begin && (text.value = String(begin)))
+
 onMounted(() => props.focused && field.value?.focus())
 </script>
 
@@ -68,11 +72,12 @@ onMounted(() => props.focused && field.value?.focus())
         @keydown.ctrl.enter.prevent="keep"
       />
     </div>
+    <WorkBar v-if="sheets.reading" :job="sheets.reading" @cancel="sheets.stopReading" />
     <TableColumns v-if="table" :table="table" @read="read" />
     <label>Called <input v-model="name" placeholder="Pasted text" data-test="sheet-name" @keydown.enter="keep" /></label>
     <div class="do">
       <v-btn :loading="reading" @click="picker?.click()">Choose a file</v-btn>
-      <v-btn variant="flat" color="primary" :disabled="!lines" title="Ctrl+Enter" data-test="keep-sheet" @click="keep">Keep {{ lines ? counted(lines, 'line') : 'it' }}</v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!lines || !!sheets.reading" title="Ctrl+Enter" data-test="keep-sheet" @click="keep">Keep {{ lines ? counted(lines, 'line') : 'it' }}</v-btn>
     </div>
     <input
       ref="picker" type="file" class="picker" tabindex="-1" aria-label="Document to keep beside the study" data-test="sheet-file" :accept="DOCUMENT_ENDINGS"
@@ -113,6 +118,16 @@ li .act:first-child {
   overflow: hidden;
   text-overflow: ellipsis;
   text-align: left;
+}
+
+.form :deep(.work) {
+  flex-wrap: wrap;
+  gap: 4px 12px;
+}
+
+.form :deep(.doing) {
+  white-space: normal;
+  flex-basis: 100%;
 }
 
 .drop {

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 
 import { api, formOf, got, newId, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
+import { useWork } from '@/study/jobs'
 import { attempt, say } from '@/study/notices'
 import { useStudy } from '@/study/store'
 
@@ -85,10 +86,19 @@ export const useSheets = defineStore('sheets', () => {
 
   /** A file as text, given to be looked at; tables and metadata become codebook text, read as said. */
   async function read(file: File, sheet = '', columns: Schema['TableSeen']['columns'] = []): Promise<Schema['SheetText'] | undefined> {
+    if (/\.pdf$/i.test(file.name)) return attempt(() => pages(file))
     return attempt(() => got(api.POST('/api/sheets/text', formOf(file, { sheet, columns }))))
+  }
+
+  /** Pages take longer: how far they are, and the first of them while the others are read. */
+  const { job: reading, run, cancel: stopReading } = useWork()
+
+  async function pages(file: File): Promise<Schema['SheetText'] | undefined> {
+    const done = await run(got(api.POST('/api/sheets/pages', formOf(file, {}))))
+    return done?.result.document as Schema['SheetText'] | undefined
   }
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, readOtherwise, letGo, read }
+  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, readOtherwise, letGo, read, reading, stopReading }
 })

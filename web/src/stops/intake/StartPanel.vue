@@ -8,6 +8,7 @@ import { DOCUMENT_ENDINGS, useSheets } from '@/sheet/sheets'
 import { attempt } from '@/study/notices'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import WorkBar from '@/parts/WorkBar.vue'
 import FileDrop from './FileDrop.vue'
 
 defineProps<{ busy: boolean }>()
@@ -85,7 +86,8 @@ async function takeCodebook(): Promise<void> {
           ref="picker" type="file" class="picker" tabindex="-1" aria-label="Questionnaire or codebook" data-test="document-first"
           :accept="DOCUMENT_ENDINGS" @change="takeDocument"
         />
-        <v-btn type="submit" :loading="reading">Choose a document</v-btn>
+        <WorkBar v-if="sheets.reading" :job="sheets.reading" @cancel="sheets.stopReading" />
+        <v-btn v-else type="submit" :loading="reading">Choose a document</v-btn>
       </form>
       <form class="panel way" @submit.prevent="takeCodebook">
         <h3>Start like another study</h3>
@@ -113,6 +115,10 @@ async function takeCodebook(): Promise<void> {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
   gap: 20px;
+}
+
+.way :deep(.work) {
+  flex-wrap: wrap;
 }
 
 .way {
