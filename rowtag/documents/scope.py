@@ -174,13 +174,18 @@ def _items(entries: Sequence[Entry]) -> list[Entry]:
     return [entry for family in families.values() if len(family) > 2 for entry in family]
 
 
+_AS = re.compile(r"(?:as|like|=)\s+(?P<name>[^\W\d]\w*(?:\.\w+)*)\.?", re.I)
+"""A cell that only names another variable."""
+
+
 def _referred(entries: Sequence[Entry]) -> None:
     """`the same levels as trace`, `see mode_m`: what was said there holds here."""
     by_name = {name.casefold(): entry for entry in entries for name in entry.names}
     for entry in entries:
         texts = [*entry.texts, *(str(value) for value in entry.given.values())]
         for text in texts:
-            found = REFERENCE.search(" ".join(bare(text).split()))
+            said = " ".join(bare(text).split())
+            found = REFERENCE.search(said) or _AS.fullmatch(said)
             other = by_name.get(found["name"].casefold()) if found else None
             if found and other is not None and other is not entry and not entry.codes and other.codes:
                 entry.codes = list(other.codes)

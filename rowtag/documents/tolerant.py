@@ -15,7 +15,7 @@ from rowtag.documents.blocks import Row
 from rowtag.documents.codes import NUMBER, NUMBERED, Code, code_line
 from rowtag.documents.hands.found import Said
 from rowtag.documents.heads import Head, heads_of
-from rowtag.documents.layouts.entry import Entry, codes_in_lines
+from rowtag.documents.layouts.entry import REFERENCE, Entry, codes_in_lines
 from rowtag.documents.layouts.tables import rows_read
 from rowtag.documents.lines import Line, lines_of
 from rowtag.documents.meaning import read_meaning
@@ -66,6 +66,7 @@ class Block:
     options: list[str] = field(default_factory=list)
     asked: bool = False
     parted: bool = False
+    same_as: str = ""
     closed: bool = False
 
 
@@ -100,6 +101,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
         _settle(block)
     _tell_questions(walk.blocks)
     walk.share()
+    _refer(walk.blocks)
     variables = each_once((*found, *(each for block in walk.blocks for each in _described(block))))
     unplaced = tuple(
         line.number for line in lines if line.unread or (not line.empty and line.number not in walk.placed)
@@ -177,6 +179,9 @@ def _belongs(block: Block, line: Line, in_list: bool) -> bool:
         if coded is None or coded[1] != " ":  # codes that count on are no more of the text
             block.text.append(line.text)
             return True
+    if inner and not block.ended and not block.codes and _listing(block.text):
+        block.text.append(line.text)  # a list in running text that goes on below
+        return True
     took = _takes_codes(block, line, inner, in_list)
     if took is not None:
         return took
@@ -241,6 +246,14 @@ _MAY_LIST = re.compile(r"[,;=/|)]|\S\s{2,}\S.*\s{2,}\S|\b(?:levels|missing)\b|:\
 def _banded(line: Line) -> bool:
     """Whether a line is an answer without a code that is a band of numbers."""
     return "  " not in line.text and is_band(line.text)
+
+
+def _listing(texts: Sequence[str]) -> bool:
+    """Whether a list of codes runs on in some lines of text: its last line says two or more."""
+    return bool(texts) and len(_SAID_IN_TEXT.findall(texts[-1])) > 1
+
+
+_SAID_IN_TEXT = re.compile(r"\d\s?=\s?\S")
 
 
 def _unfinished(text: str) -> bool:
@@ -393,12 +406,23 @@ class _Walk:
                     block.codes = list(scale.codes)
 
 
+def _refer(blocks: Sequence[Block]) -> None:
+    """Gives codes to those that say where they stand: "same as tenure"."""
+    by_name = {name.casefold(): block for block in blocks for name in block.head.names}
+    for block in blocks:
+        other = by_name.get(block.same_as.casefold())
+        if other is not None and other is not block and not block.codes:
+            block.codes = list(other.codes)
+
+
 # What a block says -------------------------------------------------------------------------------
 
 
 def _settle(block: Block) -> None:
     """Reads the text of a block for codes, limits, level and type."""
     text = " ".join(part.strip() for part in block.text)
+    if found := REFERENCE.search(text):
+        block.same_as, text = found["name"], f"{text[: found.start()]}{text[found.end() :]}".strip(" .;,(")
     said = read_meaning(text)
     if [code for code in block.codes if not code.reason] and [code for code in said.codes if code.reason is None]:
         said = Said(rest=text)

@@ -125,9 +125,15 @@ def test_a_column_of_types_is_no_meaning() -> None:
 def test_the_same_as_above() -> None:
     """A cell that says that the codes are those above, or those of another variable."""
     rows = ("| name | label | codes |", "|---|---|---|", "| a1 | Gates | 1 = bad; 2 = good |", "| a2 | Paths | ditto |")
-    more = ("| a3 | Water | (as above) |", "| a4 | Rents | siehe a1 |", "| a5 | Size | metres |", "")
+    more = (
+        "| a3 | Water | (as above) |",
+        "| a4 | Rents | siehe a1 |",
+        "| a5 | Size | metres |",
+        "| a6 | Huts | as a1 |",
+        "",
+    )
     found = _read("\n".join((*rows, *more)))
-    assert [len(found[name].parts.codes) for name in ("a1", "a2", "a3", "a4", "a5")] == [2, 2, 2, 2, 0]
+    assert [len(found[name].parts.codes) for name in ("a1", "a2", "a3", "a4", "a5", "a6")] == [2, 2, 2, 2, 0, 2]
 
 
 def test_a_table_goes_on_in_rows_without_a_name() -> None:

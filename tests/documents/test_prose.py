@@ -139,3 +139,15 @@ def test_the_demo_questionnaire() -> None:
         and {line.code for line in found[each.name].parts.missing} == {code for code, _ in each.missing}
     ]
     assert len(right) >= 0.9 * len(wanted)
+
+
+def test_lists_that_wrap_and_lists_told_elsewhere() -> None:
+    """A list in running text goes on where its line ends; "same as" brings another variable's codes."""
+    found = read_document(
+        "hut     : Kind of hut, 1 = of wood, 2 = of bricks or\n          stone, 3 = a tent,\n"
+        "          4 = none, 5 = other\nhut_old : The hut before. Same as hut.\nbeds    : number of beds\n"
+    ).variables
+    assert [each.name for each in found] == ["hut", "hut_old", "beds"]
+    labels = ["of wood", "of bricks or stone", "a tent", "none", "other"]
+    assert [[line.label for line in each.parts.codes] for each in found] == [labels, labels, []]
+    assert [each.parts.label for each in found] == ["Kind of hut", "The hut before", "number of beds"]

@@ -16,7 +16,7 @@ _MEANING = re.compile(
     r"\s*,?\s*(?:representing|for|standing for|meaning|denoting|respectively)\s*:?\s*(?P<labels>[^.;]+)", re.I
 )
 _LEVELS = re.compile(
-    r"(?:levels|categories|values|grouped as|one of)\s*(?:of|are|:)?\s*\(?"
+    r"(?:levels|categories|values|grouped as|one of|factor(?=\s*:))\s*(?:of|are|:)?\s*\(?"
     r"(?P<words>[^.;()`\"]{3,200}?)(?=[.;)]|$|\s+-\s)",
     re.I,
 )

@@ -15,7 +15,7 @@ _ONE = re.compile(NAME)
 REFERENCE = re.compile(
     r"\b(?:(?:same|identical)\s+(?:\w+\s+){0,3}(?:as|to)|see|as (?:in|for|with)|like(?: in)?|cf\.?|ditto|siehe"
     r"|wie(?: in| bei)?|voir|comme|zob\.|jak(?: w)?)\s+(?:under\s+|variable\s+|question\s+|item\s+)?"
-    r"`?(?P<name>[^\W\d][\w.]*)`?",
+    r"`?(?P<name>[^\W\d]\w*(?:\.\w+)*)`?",
     re.I,
 )
 """Says that what holds for another variable holds here."""
