@@ -22,23 +22,21 @@ const shown = (key: keyof Schema['Summary']): string =>
 </template>
 
 <style scoped>
-.figures,
-dl {
+.figures {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 20px;
-}
-
-.figures {
   margin: 8px 0 12px;
 }
 
+/* The figures of a row stay together however narrow it is: none is left alone on a line. */
 dl {
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: minmax(64px, max-content);
+  gap: 8px 20px;
   margin: 0;
-}
-
-dl > div {
-  min-width: 84px;
+  min-width: 0;
 }
 
 dt {

@@ -166,9 +166,9 @@ const name = (id: string): string => study.byId.get(id)?.name ?? ''
 }
 
 .offer {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 150px 110px 110px;
-  gap: 12px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
   align-items: center;
   border-bottom: 1px solid var(--line);
   padding: 5px 0;
@@ -176,6 +176,7 @@ const name = (id: string): string => study.byId.get(id)?.name ?? ''
 }
 
 .what {
+  flex: 1 1 190px;
   display: flex;
   gap: 9px;
   align-items: center;
@@ -190,7 +191,17 @@ const name = (id: string): string => study.byId.get(id)?.name ?? ''
   color: var(--straw-ink);
 }
 
+.right {
+  flex: 0 0 82px;
+}
+
+.offer > .act {
+  flex: 0 0 98px;
+  text-align: left;
+}
+
 select {
+  flex: 0 0 124px;
   border: 1px solid var(--edge);
   border-radius: 6px;
   background: var(--white);
@@ -203,7 +214,7 @@ select:disabled {
 }
 
 .where {
-  grid-column: 1 / -1;
+  flex: 1 0 100%;
   display: flex;
   flex-wrap: wrap;
   gap: 4px 18px;
