@@ -58,6 +58,40 @@ def docx(path: Path, body: str) -> Path:
     return path
 
 
+def questionnaire(path: Path) -> Path:
+    """A questionnaire (.docx) with numbered questions of all kinds."""
+    rows = [
+        ["", "Poor", "Fair", "Good", "Don’t know"],
+        ["a. The water", "1", "2", "3", "8"],
+        ["b. The gates", "1", "2", "3", "8"],
+    ]
+    body = (
+        paragraph("Fennel Row Allotments", heading=True)
+        + paragraph("Please circle one number in each question.")
+        + paragraph("How do you hold your plot?", number=1)
+        + "".join(
+            paragraph(text, number=2)
+            for text in ("Alone → Please go to Q3", "Shared", "Other, please write in: ______")
+        )
+        + paragraph("For how many years?", number=1)
+        + paragraph("|__|__| years (0 to 60)")
+        + paragraph("How would you rate these? Circle one number on each line.", number=1)
+        + table(rows)
+        + paragraph("What do you grow? Please tick all that apply.", number=1)
+        + "".join(paragraph(f"☐  {text}", number=3) for text in ("Beans", "Kale", "Something else: ________"))
+        + paragraph(
+            "Which matters most? Write 1 beside the most important, down to 2 beside the least important.", number=1
+        )
+        + "".join(paragraph(f"____  {text}", number=5) for text in ("Lower rents", "Wider paths"))
+        + paragraph("How many of these are on your plot?", number=1)
+        + "".join(paragraph(f"{text}\t|__|__|", number=7) for text in ("Trees", "Water butts"))
+        + paragraph("Is there anything else?", number=1)
+        + paragraph("______________________________")
+        + paragraph("Thank you very much!")
+    )
+    return docx(path, body)
+
+
 _ODF = " ".join(
     f'xmlns:{short}="urn:oasis:names:tc:opendocument:xmlns:{short}:1.0"'
     for short in ("office", "text", "table", "style")

@@ -16,6 +16,7 @@ from selenium.webdriver.common.keys import Keys
 
 from rowtag.demo.untidy import write_late, write_untidy
 from tools.browser import browser
+from tools.made import questionnaire
 
 SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE = 1.2
@@ -28,7 +29,8 @@ def main() -> None:
     with TemporaryDirectory() as folder:
         write_untidy(Path(folder) / "site-hut.csv")
         write_late(Path(folder) / "late-returns.csv")
-        _write_wide(Path(folder) / "panel.csv")
+        _write_walk(Path(folder))
+        questionnaire(Path(folder) / "questionnaire.docx")
         command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", f"{folder}/workspace", "--port", "0"]
         command.append("--no-token")
         server = subprocess.Popen(
@@ -79,11 +81,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
     def start(driver: Chrome) -> None:
         new(driver, "Plot holders, next wave")
 
-    def wide(driver: Chrome) -> None:
-        new(driver, "A panel of plots")
-        hand_in(driver, "panel.csv")
-        time.sleep(2 * SETTLE)
-
     def intake(driver: Chrome) -> None:
         new(driver, "Plot holders, second look")
         hand_in(driver, "site-hut.csv")
@@ -98,6 +95,26 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         time.sleep(SETTLE)
         hand_in(driver, "late-returns.csv")
         click(driver, "known-skip")
+
+    def document(driver: Chrome) -> None:
+        new(driver, "Plot holders, from the questionnaire")
+        driver.find_element(By.CSS_SELECTOR, "[data-test='document-first']").send_keys(
+            str(folder / "questionnaire.docx")
+        )
+        time.sleep(3 * SETTLE)
+        click(driver, "tag-Q3b")
+
+    def otherwise(driver: Chrome) -> None:
+        new(driver, "A walk round the plots")
+        hand_in(driver, "walk.csv")
+        click(driver, "bring-in", "side-switch")
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='sheet-file']").send_keys(str(folder / "walk.md"))
+        time.sleep(SETTLE)
+        click(driver, "keep-sheet", "tag-hut")
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "#line-8").click()
+        click(driver, "meant-names-3")
 
     def records(driver: Chrome) -> None:
         at("/checks", "see-records")(driver)
@@ -141,7 +158,8 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "codebook": beside,
         "measured": at("/codebook", "tag-hours"),
         "text": found("comment"),
-        "dates": found("joined"),
+        "document": document,
+        "otherwise": otherwise,
         "many": chosen("site_4"),
         "stamp": chosen("site_4", "open-stamp", "part-width"),
         "missing": at("/codebook", "open-missing"),
@@ -152,7 +170,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "handover": at("/handover"),
         "intake": intake,
         "intake-start": start,
-        "intake-wide": wide,
         "intake-join": join,
         "studies": lambda driver: driver.get(address),
         "dark": dark,
@@ -160,28 +177,25 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
     }
 
 
-def _write_wide(path: Path) -> None:
-    """A file of 600 columns: the same twelve questions, asked in fifty weeks."""
-    items = (
-        "beds",
-        "hours",
-        "water",
-        "slugs",
-        "frost",
-        "compost",
-        "path",
-        "tools",
-        "visits",
-        "harvest",
-        "rain",
-        "note",
-    )
-    heads = [f"{item}_w{week:02d}" for week in range(1, 51) for item in items]
-    with path.open("w", encoding="utf-8") as file:
-        file.write(",".join(["plot_no", *heads]) + "\n")
-        for record in range(1, 241):
-            entries = [str((record * (number % 12 + 3) + number) % (number % 7 + 4)) for number in range(len(heads))]
-            file.write(",".join([f"{record * 7:04d}", *entries]) + "\n")
+WALK = """# A walk round the plots, May 2026
+
+One line for each plot. What the columns of the list are called stands on the right.
+
+| Part | What was looked at | Called |
+|---|---|---|
+| plot | Number of the plot | nr |
+| plot | Hut: 1 = none, 2 = of wood, 3 = of bricks, 9 = not seen | hut |
+| plot | Beds in use | beds |
+| path | State of the path: 1 = firm, 2 = soft, 3 = under water | path |
+"""
+"""Notes whose names stand in the last column."""
+
+
+def _write_walk(folder: Path) -> None:
+    """A short file of data, and notes on it."""
+    rows = [f"{101 + 3 * at},{(1, 2, 2, 3, 9)[at % 5]},{at % 9},{at % 3 + 1}" for at in range(60)]
+    (folder / "walk.csv").write_text("\n".join(["nr,hut,beds,path", *rows]), encoding="utf-8")
+    (folder / "walk.md").write_text(WALK, encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -5,50 +5,15 @@ from pathlib import Path
 from rowtag.core.codebook import Described
 from rowtag.documents.document import read_codebook, understand
 from tools import made
-from tools.made import paragraph, table
 
 
 def _codes(each: Described) -> list[tuple[str | None, str]]:
     return [(line.code, line.label) for line in (*each.parts.codes, *each.parts.missing)]
 
 
-def questionnaire_document(path: Path) -> Path:
-    """Numbered questions of all kinds."""
-    rows = [
-        ["", "Poor", "Fair", "Good", "Don’t know"],
-        ["a. The water", "1", "2", "3", "8"],
-        ["b. The gates", "1", "2", "3", "8"],
-    ]
-    body = (
-        paragraph("Fennel Row Allotments", heading=True)
-        + paragraph("Please circle one number in each question.")
-        + paragraph("How do you hold your plot?", number=1)
-        + "".join(
-            paragraph(text, number=2)
-            for text in ("Alone → Please go to Q3", "Shared", "Other, please write in: ______")
-        )
-        + paragraph("For how many years?", number=1)
-        + paragraph("|__|__| years (0 to 60)")
-        + paragraph("How would you rate these? Circle one number on each line.", number=1)
-        + table(rows)
-        + paragraph("What do you grow? Please tick all that apply.", number=1)
-        + "".join(paragraph(f"☐  {text}", number=3) for text in ("Beans", "Kale", "Something else: ________"))
-        + paragraph(
-            "Which matters most? Write 1 beside the most important, down to 2 beside the least important.", number=1
-        )
-        + "".join(paragraph(f"____  {text}", number=5) for text in ("Lower rents", "Wider paths"))
-        + paragraph("How many of these are on your plot?", number=1)
-        + "".join(paragraph(f"{text}\t|__|__|", number=7) for text in ("Trees", "Water butts"))
-        + paragraph("Is there anything else?", number=1)
-        + paragraph("______________________________")
-        + paragraph("Thank you very much!")
-    )
-    return made.docx(path, body)
-
-
 def test_a_questionnaire_becomes_variables(tmp_path: Path) -> None:
     """Options in lists, a grid, tick-all, a ranking, numbers to write in, open answers; thanks are no answer."""
-    found = {each.name: each for each in read_codebook(questionnaire_document(tmp_path / "q.docx"), "q.docx").variables}
+    found = {each.name: each for each in read_codebook(made.questionnaire(tmp_path / "q.docx"), "q.docx").variables}
     assert list(found) == ["Q1", "Q2", "Q3a", "Q3b", "Q4a", "Q4b", "Q4c", "Q5a", "Q5b", "Q6a", "Q6b", "Q7"]
     assert _codes(found["Q1"]) == [("1", "Alone"), ("2", "Shared"), ("3", "Other, please write in")]
     assert (
@@ -95,7 +60,7 @@ def test_names_told_in_a_table_at_the_end() -> None:
     assert _codes(found["abri"]) == [("1", "Oui"), ("2", "Non")] and not _codes(found["banc_txt"])
 
 
-def test_numbered_prose_is_noquestionnaire_document() -> None:
+def test_numbered_prose_is_no_questionnaire() -> None:
     """Numbered remarks without questions or answers make no variables."""
     text = "".join(
         f"{number}. The committee met in the hut and agreed on point {number}.\n\n" for number in range(1, 9)

@@ -15,7 +15,6 @@ from selenium.webdriver.support.ui import WebDriverWait
 from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS
 from rowtag.store.workspace import Workspace
-from tests.documents.test_questions import questionnaire_document
 from tests.formats.books import xlsx
 from tests.screen.conftest import Screen, Server
 from tests.screen.test_intake import new_study
@@ -344,7 +343,7 @@ def test_the_whole_codebook_as_text(screen: Screen, plots: Path) -> None:
 def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -> None:
     """From a document of a word processor with a grid to a study, and a record keyed into it; shown as it is read."""
     new_study(screen, title="Keyed")
-    screen.find("document-first").send_keys(str(questionnaire_document(tmp_path / "questionnaire.docx")))
+    screen.find("document-first").send_keys(str(made.questionnaire(tmp_path / "questionnaire.docx")))
     screen.until("size", "0 records × 12 variables")
     assert "How would you rate these?" in screen.text("tags")
     screen.open("Q3b")

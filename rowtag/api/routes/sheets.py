@@ -121,11 +121,19 @@ def sheet_page(here: Here, study_id: str, sheet_id: str) -> SheetPage:
 
 @router.post(STUDY + "/{sheet_id}/lines")
 def some_lines(here: Here, study_id: str, sheet_id: str, lines: SheetLines) -> SheetParts:
-    """What some lines say of one variable, whether they name it or not, and what that would change on some."""
+    """What some lines say of one variable, whether they name it or not, and what that would change on some. Lines that
+    describe one variable and no other say what was understood of it."""
     study = here.study(study_id).study
-    text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
-    known = {study.tag(id).name for id in study.order}
-    parts = typed.read(sheet_of(study, sheet_id).name, read_lines, "\n".join(text), known)
+    within = [
+        each for each in understood(study, sheet_id).variables
+        if lines.first <= each.lines[0] and each.lines[1] <= lines.last
+    ]  # fmt: skip
+    if len(within) == 1:
+        parts = within[0].parts
+    else:
+        text = sheet_of(study, sheet_id).text.splitlines()[lines.first - 1 : lines.last]
+        known = {study.tag(id).name for id in study.order}
+        parts = typed.read(sheet_of(study, sheet_id).name, read_lines, "\n".join(text), known)
     compared, step = lines_for(study, Described("", parts), lines.variables)
     differs = [
         LinesDiffer(variable=id, differences=[DifferenceModel.of(each) for each in found])
