@@ -266,3 +266,18 @@ def test_heads_that_are_no_names_are_told(screen: Screen, tmp_path: Path) -> Non
     screen.click("bring-in")
     screen.until("tag-How_old_are_you", "How old are you?")
     screen.find("tag-q1_2")
+
+
+def test_several_tables_on_a_sheet(screen: Screen, tmp_path: Path) -> None:
+    """The largest is taken, remarks above it left out; another can be chosen, and is what comes in."""
+    plots = [["plot", "gate", "visits"], *[[f"F{at}", "North", at] for at in range(20)]]
+    gates = [["gate", "opened"], *[[f"G{at}", 1990 + at] for at in range(5)]]
+    rows = [["Fennel Row 2026"], ["Made on", "2026-10-01", "by the wardens"], [], *plots, [], *gates]
+    new_study(screen)
+    screen.find("file").send_keys(str(xlsx(tmp_path / "plots.xlsx", {"All": rows})))
+    screen.until("summary", "20 records × 3 variables")
+    screen.select("tables", "A26:B31")
+    screen.until("summary", "5 records × 2 variables")
+    screen.click("bring-in")
+    screen.until("size", "5 records × 2 variables")
+    assert screen.problems() == []

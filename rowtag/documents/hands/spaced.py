@@ -1,7 +1,7 @@
 """Codes and labels with nothing but a blank between: `1 single, 2 day, 9 refused`, `A (surgery), B (medicine)`."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 from rowtag.documents.hands.found import AHEAD, LEAD, NUMBER, Found, as_codes, closing, lead_before
@@ -63,41 +63,39 @@ def _listed(text: str, begin: re.Match[str]) -> Found | None:
 
 
 def _pairs(text: str) -> Found | None:
-    """Codes with their labels in brackets behind them."""
+    """Codes with their labels in brackets behind them: `A (upper), B (lower)`."""
     found = list(_PAIR.finditer(text))
     if len(found) < 2 or not re.search(r"(?:^|[:;,(]\s*|\bof\s+)$", text[: found[0].start()]):
         return None
-    if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
-        return None
-    codes = as_codes([(one["code"], one["label"]) for one in found])
-    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.87) if codes else None
+    return _in_a_row(text, found, 0.87)
 
 
 def _worded(text: str) -> Found | None:
-    """Words that are codes, with what they stand for in brackets behind them: `one of skw (…), pw (…)`."""
+    """Words that are codes, what they stand for in brackets behind them: `one of nb (North bank), mi (the mill)`."""
     found = list(_WORDED.finditer(text))
     if len(found) < 3 or not re.search(r"(?:\bone of|\blevels|\bcategories|:)\s*$", text[: found[0].start()], re.I):
         return None
-    if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
-        return None
-    codes = as_codes([(one["code"], one["label"]) for one in found])
-    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.85) if codes else None
+    return _in_a_row(text, found, 0.85)
 
 
 def _bracketed(text: str) -> Found | None:
-    """Codes in brackets before their labels: `(1) for street living, (2) for …`."""
+    """Codes in brackets before their labels: `(1) for wood, (2) for wire`."""
     found = list(_BEFORE.finditer(text))
     values = [float(one["code"]) for one in found if not one["code"].isalpha()]
     counting = values == [values[0] + n for n in range(len(found))] if values else False
     if len(found) < 2 or not counting or values[0] not in (0.0, 1.0):
         return None
     before = text[: found[0].start()]
-    if not (LEAD.search(before[-AHEAD:]) or re.search(r"(?:^|[:?])\s*$", before)):
-        return None
+    led = LEAD.search(before[-AHEAD:]) or re.search(r"(?:^|[:?])\s*$", before)
+    return _in_a_row(text, found, 0.86) if led else None
+
+
+def _in_a_row(text: str, found: Sequence[re.Match[str]], sure: float) -> Found | None:
+    """The list that some items make, where nothing stands between them but signs that part items."""
     if not all(_BETWEEN.fullmatch(text[a.end() : b.start()]) for a, b in pairwise(found)):
         return None
     codes = as_codes([(one["code"], one["label"]) for one in found])
-    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=0.86) if codes else None
+    return Found(lead_before(text, found[0].start()), found[-1].end(), codes, sure=sure) if codes else None
 
 
 def _glued(text: str) -> Found | None:
