@@ -7,6 +7,9 @@ import { clock } from '@/study/shown'
 /** A moment as the server writes it. */
 const ISO = /\d{4}-\d{2}-\d{2}T[\d:.+]+/g
 
+/** Pixels below it, so that it stands above the bars at the foot of a stop, whose buttons are wanted meanwhile. */
+const ABOVE_BARS = 58
+
 function take(go: () => void): void {
   notice.value = null
   go()
@@ -21,6 +24,7 @@ const open = computed({ get: () => notice.value !== null, set: (value) => value 
     :timeout="notice?.choices.length ? -1 : notice?.kind === 'refused' ? 12000 : 4000"
     :color="notice?.kind === 'refused' ? 'beet' : 'rail'"
     location="bottom"
+    :style="{ paddingBottom: `${ABOVE_BARS}px` }"
     :role="notice?.kind === 'refused' ? 'alert' : 'status'"
     data-test="notice"
   >
