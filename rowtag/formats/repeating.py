@@ -27,22 +27,26 @@ FEWEST = 3
 
 @dataclass(frozen=True)
 class Profile:
-    """What the columns of a table hold: those that most rows fill, and those where nearly all entries are figures."""
+    """What the columns of a table hold: those that most rows fill, those where nearly all entries are figures, and of
+    these the ones that number the rows: no figure occurs twice."""
 
     columns: frozenset[int]
     figures: frozenset[int]
+    numbering: frozenset[int]
 
     @classmethod
     def of(cls, rows: Sequence[Row]) -> "Profile":
         """The profile of rows of which most are of one table."""
-        columns, figures = [], []
+        columns, figures, numbering = [], [], []
         for at in range(max(map(len, rows), default=0)):
             cells = [row[at].strip() for row in rows if at < len(row) and row[at].strip()]
             if 2 * len(cells) >= len(rows):
                 columns.append(at)
             if len(cells) >= FEWEST and sum(bool(FIGURE.fullmatch(cell)) for cell in cells) >= DECIDED * len(cells):
                 figures.append(at)
-        return cls(frozenset(columns), frozenset(figures))
+                if len(set(cells)) == len(cells):
+                    numbering.append(at)
+        return cls(frozenset(columns), frozenset(figures), frozenset(numbering))
 
     def covered(self, row: Row) -> float:
         """The share of the table's columns that a row fills."""
@@ -53,6 +57,13 @@ class Profile:
         cells = [row[at].strip() for at in self.figures & filled(row)]
         there = [bool(FIGURE.fullmatch(cell)) for cell in cells if cell.casefold() not in _NOTHING]
         return not there or sum(there) >= AGREEING * len(there)
+
+    def refuses(self, row: Row) -> bool:
+        """Whether a row is none of the table's: words stand where rows are numbered, and hardly a figure where these
+        belong. Words among figures alone may be a stray."""
+        words = [row[at].strip() for at in self.numbering & filled(row)]
+        there = any(not any(sign.isdigit() for sign in word) and word.casefold() not in _NOTHING for word in words)
+        return there and not self.agrees(row)
 
 
 def filled(row: Row) -> frozenset[int]:

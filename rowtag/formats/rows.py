@@ -31,7 +31,7 @@ REPEATED_NAMES = 0.6
 LONG_NOTE = 25
 """Characters from which a lone cell below the table is a note."""
 _TOTAL = re.compile(r"(grand |sub)?totals?\b|sum\b|average\b|mean\b", re.I)
-_NOTE = re.compile(r"notes?\b|source\b|\*|n ?= ?\d", re.I)
+_NOTE = re.compile(r"notes?\b|source\b|\*|n ?= ?\d|\d+ (?:rows|records|cases|entries)\b", re.I)
 
 
 @dataclass(frozen=True)
@@ -127,13 +127,13 @@ def guess_below(head: Sequence[Row], foot: Sequence[Row]) -> int:
         for number, row in enumerate(foot)
         if sum(1 for cell in row if cell.strip()) >= DENSE * usual
         and not _TOTAL.match(_first(row))
-        and profile.agrees(row)
+        and not profile.refuses(row)
     ]
     below, apart = 0, False
     for row in foot[full[-1] + 1 if full else 0 :]:
         if not _first(row):
             apart = True
-        elif below or apart or not profile.agrees(row) or _TOTAL.match(_first(row)) or _is_note(_first(row), head):
+        elif below or apart or profile.refuses(row) or _TOTAL.match(_first(row)) or _is_note(_first(row), head):
             below += 1
     return below
 

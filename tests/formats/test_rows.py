@@ -61,9 +61,8 @@ FOOTS = [
     ("a long remark", [["Entered by hand in the site hut in May", "", ""]], 1),
     ("remarks behind a blank row", [["", "", ""], ["checked", "", ""], ["twice", "", ""]], 2),
     ("a total and remarks", [["Sum", "7", "26"], [], ["n = 4"], ["see the sheet"]], 3),
-    ("as many cells as a record", [["Printed", "in October", "page 1 of 1"]], 1),
-    ("keys to the codes", [["North = new gate", "South = old gate", ""], ["1 = own", "2 = shared", ""]], 2),
     ("a record without figures", [["F035", "n/a", "NA"]], 0),
+    ("a record of strays", [["F035", "own", "refused"]], 0),
     ("a broken-off one before the total", [["F035", "", ""], ["Total", "7", "26"]], 1),
 ]
 
@@ -72,6 +71,23 @@ FOOTS = [
 def test_what_stands_below(foot: list[list[str]], below: int) -> None:
     """Notes and totals below a table are told from records, incomplete ones too."""
     assert guess_below(DATA, DATA[-2:] + foot) == below
+
+
+@pytest.mark.parametrize(
+    ("row", "below"),
+    [
+        (["Printed", "in October", "page", "1"], 1),
+        (["North = new gate", "South = old gate", "", ""], 1),
+        (["unknown", "North", "4", "9"], 0),
+        (["104b", "North", "refused", "refused"], 0),
+        (["n/a", "North", "refused", "refused"], 0),
+        (["104", "North", "refused", "refused"], 0),
+    ],
+)
+def test_words_where_rows_are_numbered(row: list[str], below: int) -> None:
+    """As many cells as a record, but no number of one and hardly a figure: that is said below. Strays are data."""
+    head = [[str(100 + at), "North" if at % 2 else "South", str(at % 3), str(at % 4)] for at in range(12)]
+    assert guess_below(head, [*head[-3:], row]) == below
 
 
 def test_narrow_tables_have_no_foot() -> None:
