@@ -20,7 +20,8 @@ LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
 
 def read_document(text: str, known: Collection[str] = ()) -> Understood:
     """What a document says of variables; `known` are names of the study at hand."""
-    text = text.translate(_UNSEEN)
+    if any(chr(sign) in text for sign in _UNSEEN):
+        text = text.translate(_UNSEEN)
     commanded = is_set_with_commands(text)
     blocks = blocks_of_commands(text) if commanded else blocks_of(text)
     telling = _telling(blocks)

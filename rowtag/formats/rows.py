@@ -30,8 +30,8 @@ REPEATED_NAMES = 0.6
 """The same where every cell could be a name."""
 LONG_NOTE = 25
 """Characters from which a lone cell below the table is a note."""
-_TOTAL = re.compile(r"(grand |sub)?totals?\b|sum\b|average\b|mean\b", re.I)
-_NOTE = re.compile(r"notes?\b|source\b|\*|n ?= ?\d|\d+ (?:rows|records|cases|entries)\b", re.I)
+_TOTAL = re.compile(r"(grand |sub)?totals?\b|sum\b|average\b|mean\b|\d+ (?:rows|records)\b", re.I)
+_NOTE = re.compile(r"notes?\b|source\b|\*|n ?= ?\d", re.I)
 
 
 @dataclass(frozen=True)
