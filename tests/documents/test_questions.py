@@ -78,3 +78,14 @@ def test_names_in_round_brackets() -> None:
         ("gate", "Q1"), ("way", "Q2"), ("hut", "Q3"), ("born", "Q4"),
     ]  # fmt: skip
     assert _codes(found[0]) == [("1", "North"), ("2", "Mill")] and not _codes(found[1])
+
+
+def test_codes_that_are_not_printed_are_said_to_be_counted() -> None:
+    """Options that bear no codes are counted in their order, and the variable says so; printed codes need no word."""
+    boxes = "\n".join(
+        f"Q{number}\tHow good is part {number}?\n\n- ☐ Bad\n- ☐ Fair\n- ☐ Good\n" for number in range(1, 4)
+    )
+    printed = "Q4\tHow do you hold it?\n\n  1.\tAlone\n  2.\tShared\n"
+    *counted, last = understand(f"{boxes}\n{printed}").variables
+    assert [_codes(each) for each in counted] == [[("1", "Bad"), ("2", "Fair"), ("3", "Good")]] * 3
+    assert all("none is printed" in each.parts.note for each in counted) and not last.parts.note

@@ -13,6 +13,8 @@ from rowtag.documents.layouts.entry import Entry, names_of
 from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 
+COUNTED = "codes counted in the order of the answers, none is printed"
+"""Noted where options bear no codes."""
 FEWEST = 3
 """Questions in a row below which a numbering is no questionnaire."""
 _BOX = r"[□☐◻○◯❑❏▢☑☒]|\[\s?\]|\(\s\)"
@@ -263,9 +265,11 @@ def _variables(question: _Question) -> list[Entry]:
     entry.codes = _codes(chosen) or entry.codes
     if not entry.codes:
         entry.given["open"] = True
-    skips = [f"{option.label}: {option.skip}" for option in chosen if option.skip]
-    if skips:
-        entry.given["note"] = "; ".join(skips)
+    notes = [f"{option.label}: {option.skip}" for option in chosen if option.skip]
+    if entry.codes and chosen and not any(option.code for option in chosen):
+        notes.append(COUNTED)
+    if notes:
+        entry.given["note"] = "; ".join(notes)
     return [entry]
 
 
