@@ -18,7 +18,7 @@ DECIDED = 0.8
 AGREEING = 0.5
 """Share of a row's entries in such columns that are figures, from which it is a row of the table."""
 HALF, COVERED = 0.5, 0.8
-"""Share of the table's columns that a row fills which may be its heads; that a second row fills which may be, too."""
+"""Share of the table's columns that a row fills which may be its heads; that rows further up fill which may be, too."""
 _NOTHING = frozenset(["na", "n/a", "nan", "null", "none", "missing", ".", "..", "-", "--"])
 """What stands for nothing among figures."""
 FEWEST = 3
@@ -84,13 +84,20 @@ def first_of_table(rows: Sequence[Row]) -> int:
     first = next((at for at in some if at in agreeing and len(agreeing.intersection(near[at])) >= FEWEST), None)
     if first is None:
         return 0
-    begin = first
-    for at in range(first - 1, max(-1, first - 3), -1):
+    begin, headed = first, False
+    for at in range(first - 1, -1, -1):  # up through records of strays to the heads, and wordings above these
         if not filled(rows[at]):
+            if begin < first:
+                break
             continue
-        if profile.covered(rows[at]) < (HALF if begin == first else COVERED) or _remark(rows[at]):
+        figures = any(FIGURE.fullmatch(cell.strip()) for cell in rows[at])
+        if (
+            profile.covered(rows[at]) < (HALF if begin == first else COVERED)
+            or _remark(rows[at])
+            or (headed and figures)
+        ):
             break
-        begin = at
+        begin, headed = at, headed or not figures
     return begin
 
 
@@ -100,9 +107,9 @@ def _is_of(row: Row, profile: Profile) -> bool:
 
 
 def _remark(row: Row) -> bool:
-    """Whether a row says how a file was made, not what its columns hold."""
+    """Whether a row says how a file was made, not what its columns hold: `Filter: | gate = North`."""
     cells = [cell.strip() for cell in row if cell.strip()]
-    return sum("=" in cell or bool(FIGURE.fullmatch(cell)) for cell in cells) >= 0.3 * len(cells)
+    return cells[0].endswith(":") or sum("=" in cell for cell in cells) >= 0.3 * len(cells)
 
 
 # Several tables on a sheet -----------------------------------------------------------------------

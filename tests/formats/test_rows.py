@@ -40,6 +40,8 @@ HEADS = [
       *DATA], (5, None, 6)),
     ("remarks right above", [["Plots of the year"], ["Made", "2026-10-01 10:22"], ["Filter", "gate = North", "let = 1"],
      NAMES, *DATA], (4, None, 5)),
+    ("strays in the first records", [NAMES, ["F1", "own", "9"], ["F2", "shared", "8"], ["F3", "own", "7"], *DATA],
+     (1, None, 2)),
     ("names with a blank one first", [["", "tenure", "hours"], *DATA], (1, None, 2)),
     ("a title, names, wordings", [["Survey"], NAMES, WORDINGS, *DATA], (2, 3, 4)),
 ]  # fmt: skip
