@@ -77,7 +77,9 @@ def first_of_table(rows: Sequence[Row]) -> int:
     longest = max(runs, key=len, default=[])
     profile = Profile.of([rows[at] for at in longest[len(longest) // 2 :]])  # its heads are no longer there
     if not profile.figures or len(profile.columns) < 2:
-        return longest[0] if len(longest) > 2 * FEWEST and len(runs) > 1 and profile.columns else 0
+        told = len(longest) > 2 * FEWEST and len(profile.columns) > 1
+        above = (at for at in range(longest[0]) if profile.covered(rows[at]) > HALF and not _remark(rows[at]))
+        return next(above, longest[0]) if told else 0  # words alone: what may be heads or records is kept
     some = [at for at in range(len(rows)) if filled(rows[at])]
     agreeing = {at for at in some if _is_of(rows[at], profile)}
     near = {at: some[number : number + FEWEST + 1] for number, at in enumerate(some)}
@@ -176,15 +178,17 @@ def _cells(rows: Sequence[Row], block: Block) -> list[list[str]]:
 
 
 def _going_on(rows: Sequence[Row], blocks: Sequence[Block]) -> list[Block]:
-    """Blocks, one that goes on with the rows of one above it put together with that: a blank row parts no table."""
+    """Blocks, one that goes on with the rows of one above it put together with that: a blank row parts no table. Of
+    tables of words alone nothing tells that another begins."""
     out: list[Block] = []
     for block in blocks:
-        above = next((each for each in reversed(out) if (each.left, each.right) == (block.left, block.right)), None)
+        above = next((each for each in reversed(out) if each.left < block.right and block.left < each.right), None)
         if above is not None and block.bottom > block.top:
             profile = Profile.of(_cells(rows, above)[1:])
-            first = list(rows[block.top][block.left : block.right])
-            if _is_of(first, profile):
-                out[out.index(above)] = Block(above.top, above.left, block.bottom, above.right)
+            first = list(rows[block.top][above.left : above.right])
+            if _is_of(first, profile) or not profile.figures:
+                left, right = min(above.left, block.left), max(above.right, block.right)
+                out[out.index(above)] = Block(above.top, left, block.bottom, right)
                 continue
         out.append(block)
     return out

@@ -305,6 +305,7 @@ def test_different_numbers_in_front_identify(texts: list[str], use: str) -> None
             "integer",
             "3 entries (1.5, 3.5) are no step of this scale",
         ),
+        ([*spread("1", "2", "3", "4", "5", "-9", "99"), "3.5"], "integer", "1 entry (3.5) is no step of this scale"),
         ([*spread("1", "2", "3", "4", "5"), "6.5"], "decimal", ""),
         ([*spread("1", "2", "3"), "2.5"], "decimal", ""),
         ([*spread("1", "2", "3", "4", "5", times=4), "1.5", "2.5", "3.5"], "decimal", ""),

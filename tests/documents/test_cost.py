@@ -93,6 +93,11 @@ SHAPES = {
         500,
     ),
     "names alone": (lambda n: "".join(f"`v{at}`\n\nhas a shed (1=yes, 0=no)\n\n" for at in range(n)), 1_000),
+    "items of a list": (lambda n: "The file:\n\n" + "\n".join(f"- v{at}, number of {at}" for at in range(n)), 700),
+    "the same as another": (
+        lambda n: "q1 : How held, 1 = a, 2 = b\n" + "\n".join(f"q{at} : Again. Same as q1." for at in range(2, n)),
+        700,
+    ),
     "one very long line": (lambda n: "q1 How held " + "1 and " * n, 500_000),
 }
 

@@ -42,6 +42,10 @@ HEADS = [
      NAMES, *DATA], (4, None, 5)),
     ("strays in the first records", [NAMES, ["F1", "own", "9"], ["F2", "shared", "8"], ["F3", "own", "7"], *DATA],
      (1, None, 2)),
+    ("words, a blank row below the names", [["tenure", "side", "member"], [], *WORDS, *WORDS], (1, None, 2)),
+    ("words, a blank row among the records", [["tenure", "side", "member"], *WORDS, [], *WORDS, *WORDS], (1, None, 2)),
+    ("words under remarks", [["Made by", "the wardens"], [], ["tenure", "side", "member", "x"],
+     *[[*row, "y"] for row in WORDS * 2]], (3, None, 4)),
     ("names with a blank one first", [["", "tenure", "hours"], *DATA], (1, None, 2)),
     ("a title, names, wordings", [["Survey"], NAMES, WORDINGS, *DATA], (2, 3, 4)),
 ]  # fmt: skip

@@ -274,6 +274,17 @@ def test_several_tables_on_a_sheet(tmp_path: Path) -> None:
         assert file.picture(file.guess()).tables == [] and file.guess().range == ""
 
 
+def test_a_blank_row_parts_no_table(tmp_path: Path) -> None:
+    """Records behind a blank row, with figures or without, with fewer columns filled or not, stay in their table."""
+    words = [["tenure", "side", "member"], *[["Own", "north", "yes"]] * 6, [], *[["Shared", "south", "no"]] * 8]
+    fewer = [["plot", "gate", "visits"], *[[f"F{at}", "North", at] for at in range(6)], [],
+             *[["F9", "", at] for at in range(5)], [], *[["F8", "South", 3]] * 5]  # fmt: skip
+    for rows, records in ((words, 14), (fewer, 16)):
+        with opened(xlsx(tmp_path / "a.xlsx", {"S": rows}), "a.xlsx") as file:
+            settings = file.guess()
+            assert settings.range == "" and file.read(settings).table.records == records
+
+
 # Large ones -------------------------------------------------------------------------------------
 
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from rowtag.core.column import Column
 from rowtag.core.propose.facts import plain_lens
-from rowtag.core.propose.numbers import Values
+from rowtag.core.propose.numbers import Values, suspect_numbers
 from rowtag.core.propose.thresholds import THRESHOLDS
 from rowtag.core.propose.types import Taken
 from rowtag.core.reading import read_segment
@@ -13,7 +13,8 @@ from rowtag.core.words import counted
 
 def rating_of(column: Column, taken: Taken, numbers: Values) -> Taken | None:
     """A column of decimals as whole numbers, where nearly all are steps of a rating scale; None where they are not."""
-    values, counts = numbers.values, numbers.counts
+    kept = ~np.isin(numbers.values, [float(each.entry) for each in suspect_numbers(numbers)])
+    values, counts = numbers.values[kept], numbers.counts[kept]
     whole = values == np.floor(values)
     steps, often = values[whole], counts[whole]
     share = float(often.sum() / max(counts.sum(), 1))
