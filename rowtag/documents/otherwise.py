@@ -27,7 +27,7 @@ SAID = 1.0
 def read_otherwise(text: str, known: Collection[str], said: Sequence[Otherwise]) -> Understood:
     """What a document says of variables, as `understand` tells it, but for what was said otherwise, in order."""
     found = understand(text, known)
-    lines = text.split("\n")
+    lines = text.splitlines()  # as they are counted where something is said of them
     for each in said:
         variables = list(found.variables)
         if each.are == "codes":
@@ -60,6 +60,8 @@ def _as_codes(found: Sequence[Described], lines: Sequence[str], said: Otherwise)
         for each in sorted(found, key=lambda each: each.lines)
         if each.lines[0] not in within and not (begun and _shape(lines[each.lines[0] - 1]) in shapes)
     ]
+    if not heads:
+        return list(found)  # codes of nothing
     ends = [*(each.lines[0] for each in heads[1:]), len(lines) + 1]
     out = []
     for each, end in zip(heads, ends, strict=True):

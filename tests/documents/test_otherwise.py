@@ -1,5 +1,9 @@
 """What somebody says of a document's lines goes before what was understood of them."""
 
+from typing import Any
+
+import pytest
+
 from rowtag.core.codebook import Described
 from rowtag.core.study import Otherwise
 from rowtag.documents.document import understand
@@ -93,3 +97,13 @@ def test_several_things_said_hold_together() -> None:
     """Each goes on from what those before it made of the document."""
     said = [Otherwise(first=2, last=3, are="codes"), Otherwise(first=8, last=8, are="nothing")]
     assert list(_read(WORDS, *said)) == ["gate", "fence"]
+
+
+@pytest.mark.parametrize("sign", ["\f", "\r\n", "\u2028", "\x0b"])
+@pytest.mark.parametrize("are", ["codes", "to", "names", "nothing"])
+def test_lines_are_counted_as_they_are_shown(sign: str, are: Any) -> None:
+    """Whatever ends a line, what is said of the last one can be read."""
+    text = WORDS.replace("\n", sign)
+    last = len(text.splitlines())
+    read_otherwise(text, (), [Otherwise(first=1, last=last, are=are, names=("gate",))])
+    read_otherwise(text, (), [Otherwise(first=last, last=last, are=are, names=("gate",))])
