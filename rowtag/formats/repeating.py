@@ -74,7 +74,9 @@ def filled(row: Row) -> frozenset[int]:
 def first_of_table(rows: Sequence[Row]) -> int:
     """Where the table begins with its heads (from 0), below titles, filters and remarks; 0 where nothing tells."""
     runs = [list(run) for whole, run in groupby(range(len(rows)), lambda at: bool(filled(rows[at]))) if whole]
-    longest = max(runs, key=len, default=[])
+    if not runs:
+        return 0
+    longest = max(runs, key=len)
     profile = Profile.of([rows[at] for at in longest[len(longest) // 2 :]])  # its heads are no longer there
     if not profile.figures or len(profile.columns) < 2:
         told = len(longest) > 2 * FEWEST and len(profile.columns) > 1

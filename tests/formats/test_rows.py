@@ -3,8 +3,11 @@
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from rowtag.formats.intake import guess, opened, read
+from rowtag.formats.repeating import tables_in
 from rowtag.formats.rows import guess_below, guess_heads, texts_of
 from rowtag.formats.table import Settings
 
@@ -94,6 +97,20 @@ def test_words_where_rows_are_numbered(row: list[str], below: int) -> None:
     """As many cells as a record, but no number of one and hardly a figure: that is said below. Strays are data."""
     head = [[str(100 + at), "North" if at % 2 else "South", str(at % 3), str(at % 4)] for at in range(12)]
     assert guess_below(head, [*head[-3:], row]) == below
+
+
+ROWS = st.lists(st.lists(st.sampled_from(["", " ", "a", "7", "n/a", "gate = North", "Filter:", "two words"]), max_size=4))
+
+
+@given(ROWS, ROWS)
+def test_any_rows_at_all(head: list[list[str]], foot: list[list[str]]) -> None:
+    """Blank, ragged or of one word: heads stand above the data, within the rows, and tables on the sheet."""
+    found = guess_heads(head)
+    heads = {row for row in (found.names_row, found.wordings_row) if row is not None}
+    assert all(1 <= row < found.data_row for row in heads)
+    assert found.data_row <= len(head) + 1 or not any(cell.strip() for row in head for cell in row)
+    assert 0 <= guess_below(head, foot) <= len(foot)
+    assert all(0 <= block.top < block.bottom <= len(head) for block in tables_in(head))
 
 
 def test_narrow_tables_have_no_foot() -> None:
