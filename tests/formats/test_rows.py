@@ -99,7 +99,9 @@ def test_words_where_rows_are_numbered(row: list[str], below: int) -> None:
     assert guess_below(head, [*head[-3:], row]) == below
 
 
-ROWS = st.lists(st.lists(st.sampled_from(["", " ", "a", "7", "n/a", "gate = North", "Filter:", "two words"]), max_size=4))
+ROWS = st.lists(
+    st.lists(st.sampled_from(["", " ", "a", "7", "n/a", "gate = North", "Filter:", "two words"]), max_size=4)
+)
 
 
 @given(ROWS, ROWS)
