@@ -143,7 +143,7 @@ def _line(number: int, raw: str) -> Line:
         indent += found.end()
         body, bullet = body[found.end() :], "1"
     if found := _MARKED.match(body):
-        marked = True
+        marked = not found[2].endswith("?")  # a question is set apart as a whole, no name in it
         behind = ":" if found["behind"].strip() or found[2].endswith(":") else found["behind"]
         body = found[2].rstrip(":") + behind + body[found.end() :]
     if re.match(r":[A-Za-z][\w .-]*:\s", body):

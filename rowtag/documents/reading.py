@@ -14,6 +14,7 @@ from rowtag.documents.plain import blocks_of
 from rowtag.documents.scope import share
 from rowtag.documents.settling import described, settled, titled
 from rowtag.documents.tolerant import read_document as read_lines
+from rowtag.documents.wording import spelt
 
 LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
 
@@ -112,7 +113,21 @@ def _entries(blocks: Sequence[Block], known: Collection[str]) -> list[Entry]:
             continue
         names.update(name for entry in fresh for name in entry.names)
         out += fresh
+    _called_as_known(out, known)
     return sorted(out, key=lambda entry: entry.lines)
+
+
+def _called_as_known(entries: Sequence[Entry], known: Collection[str]) -> None:
+    """Questions without a printed name are called as the study calls what their words spell, surely enough to ask."""
+    met = {name.casefold() for entry in entries for name in (*entry.names, entry.also)}
+    free = [name for name in known if name.casefold() not in met]
+    there = {name.casefold() for name in known}
+    unnamed = [entry for entry in entries if entry.proposed and entry.names[0].casefold() not in there]
+    wordings = [str(entry.given.get("label") or entry.given.get("question") or "") for entry in unnamed]
+    for at, name in spelt(wordings, free).items():
+        entry = unnamed[at]
+        entry.names, entry.also = (name,), entry.names[0]
+        entry.reason, entry.certainty = "a question whose words spell the name", 0.7
 
 
 def _entries_worth(entries: Sequence[Entry], known: Collection[str]) -> float:

@@ -48,6 +48,8 @@ class Entry:
     """Limits are said beside codes."""
     also: str = ""
     battery: str = ""
+    proposed: bool = False
+    """No name is printed: it is made of a number or a wording."""
     set_apart: bool = False
     """Its names are set apart within their line: nothing else of that line is a name."""
 
