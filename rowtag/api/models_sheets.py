@@ -216,7 +216,13 @@ class EffectsRequest(Matches):
     variables: list[str]
 
 
-class TakeRequest(Matches):
+class NewText(Matches):
+    """What variables that only the document has are to be called instead."""
+
+    called: dict[str, str] = {}
+
+
+class TakeRequest(NewText):
     """The differences whose sheet side is taken: per variable their keys, null for all. `added`: names of variables
     that only the document has and that are added."""
 

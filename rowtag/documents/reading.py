@@ -26,25 +26,45 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     commanded = is_set_with_commands(text)
     blocks = blocks_of_commands(text) if commanded else blocks_of(text)
     telling = _telling(blocks)
-    entries = _entries(telling, known)
+    found = _read(text, blocks, telling, _entries(telling, known), known, by_lines=not commanded)
+    if len(unnamed := questions.see_unnumbered(telling)) > _NAMED * len(found.variables):
+        _called_as_known(unnamed, known)
+        found = _read(text, blocks, telling, unnamed, known, by_lines=False)
+    return replace(found, variables=_in_sections(found.variables, telling))
+
+
+def _read(
+    text: str,
+    blocks: Sequence[Block],
+    telling: Sequence[Block],
+    entries: Sequence[Entry],
+    known: Collection[str],
+    *,
+    by_lines: bool,
+) -> Understood:
+    """What entries say of variables; or what the lines say one `by_lines`, where that is more, or nothing else is."""
     for entry in entries:
         settled(entry)
     _without_names(entries)
     if entries:
         share(entries, blocks)
     found = each_once([each for entry in entries for each in described(entry)])
-    if not (entries and commanded):
-        by_lines = read_lines(_without(text, blocks, telling), known)
+    if by_lines or not entries:
+        lines = read_lines(_without(text, blocks, telling), known)
         within = {
             line for entry in entries for line in range(entry.lines[0] + (not entry.set_apart), entry.lines[1] + 1)
         }
         numbers = {entry.also for entry in entries}
-        others = [each for each in by_lines.variables if each.lines[0] not in within and each.name not in numbers]
+        others = [each for each in lines.variables if each.lines[0] not in within and each.name not in numbers]
         if _worth(others, known) > 1.25 * _worth(found, known):
-            return replace(by_lines, variables=_in_sections(by_lines.variables, telling))
+            return lines
     placed = {line for entry in entries for line in range(entry.lines[0], entry.lines[1] + 1)}
     said = [number for number, line in enumerate(text.split("\n"), 1) if line.strip()]
-    return Understood(_in_sections(found, telling), unplaced=tuple(number for number in said if number not in placed))
+    return Understood(tuple(found), unplaced=tuple(number for number in said if number not in placed))
+
+
+_NAMED = 3
+"""How many times as many questions as names there must be for the questions to be named by their words."""
 
 
 def _in_sections(found: Sequence[Described], blocks: Sequence[Block]) -> tuple[Described, ...]:

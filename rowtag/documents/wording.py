@@ -79,8 +79,7 @@ def _joined(words: Sequence[str]) -> str:
 
 
 def _folded(word: str) -> str:
-    plain = unicodedata.normalize("NFKD", word.casefold().replace("ł", "l").replace("ß", "ss"))
-    return "".join(sign for sign in plain if not unicodedata.combining(sign))
+    return re.sub(r"\W", "", _without_accents(word.casefold().replace("ł", "l").replace("ß", "ss")))
 
 
 # Names of a study ----------------------------------------------------------------------------------

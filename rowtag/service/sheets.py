@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 from uuid import uuid4
 
@@ -12,6 +13,7 @@ from rowtag.core.codebook.matching import Match, match, new_tag
 from rowtag.core.codebook.reconcile import PLACES, differences, effects, other_name, taken
 from rowtag.core.codebook.shelves import Shelves
 from rowtag.core.codebook.telling import Difference
+from rowtag.core.codebook.whole import described as whole
 from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadName, NotThere
 from rowtag.core.names import check_name, key_of, suggest
@@ -102,9 +104,11 @@ def step_for(
     confirmed: Mapping[str, str],
     chosen: Mapping[str, Collection[str] | None],
     added: Collection[str] = (),
+    called: Mapping[str, str] = MappingProxyType({}),
 ) -> Describe:
     """The step that takes the document's side of some differences (per variable their keys, None for all), and adds
-    variables that only the document has, by the names it gives them."""
+    variables that only the document has, by the names it gives them or what they are to be called instead. Raises
+    BadName where that does not work."""
     matched = _matched(study, sheet_id, confirmed)
     shelves = _Places(study)
     tags, names, places = {}, {}, {}
@@ -118,7 +122,7 @@ def step_for(
             names[id] = name
         if there := shelves.of(matched.found[id], study.tag(id), keys):
             places[id] = Places(**there)
-    new = new_variables(study, [each for each in matched.only_described if each.name in added], shelves)
+    new = new_variables(study, [each for each in matched.only_described if each.name in added], shelves, called)
     if not tags and not names and not places and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
     source = sheet_of(study, sheet_id).name
@@ -146,18 +150,34 @@ class _Places:
         return self._shelves.added()
 
 
-def new_variables(study: Study, described: Iterable[Described], places: _Places) -> tuple[NewVariable, ...]:
-    """Variables that only a document has, under names that work here, each with an id of its own."""
-    keys = set(study.name_keys)
+def text_of_new(study: Study, sheet_id: str, confirmed: Mapping[str, str], called: Mapping[str, str]) -> str:
+    """All variables that only the document has, as they would be added, as codebook text."""
+    matched = _matched(study, sheet_id, confirmed)
+    step = step_for(study, sheet_id, confirmed, {}, {each.name for each in matched.only_described}, called)
+    after = step.change(study, {}).study
+    return write_notation(*whole(after, [new.id for new in step.add]))
+
+
+def new_variables(
+    study: Study, described: Iterable[Described], places: _Places, called: Mapping[str, str] = MappingProxyType({})
+) -> tuple[NewVariable, ...]:
+    """Variables that only a document has, each with an id of its own: under names that work here, or as they are to be
+    `called`, which is refused where it does not work."""
+    keys, names = set(study.name_keys), {}
+    described = list(described)
+    for each in sorted(described, key=lambda one: one.name in called):  # nothing gives way to what somebody chose
+        name = called.get(each.name, each.name)
+        try:
+            check_name(name, keys, study.naming)
+        except BadName:
+            if each.name in called:
+                raise
+            name = suggest(name, keys, study.naming)
+        keys.add(key_of(name))
+        names[each.name] = name
     new = []
     for each in described:
-        try:
-            check_name(each.name, keys, study.naming)
-            name = each.name
-        except BadName:
-            name = suggest(each.name, keys, study.naming)
-        keys.add(key_of(name))
-        tag = new_tag(each, name)
+        tag = new_tag(each, names[each.name])
         new.append(NewVariable(id=new_id(), tag=tag.with_parts(**places.of(each, tag))))
     return tuple(new)
 

@@ -7,6 +7,7 @@ import pkgutil
 import re
 import time
 from contextlib import suppress
+from functools import cache
 
 import pytest
 
@@ -28,6 +29,7 @@ PIECES = (
 USES = {f"re.{use}" for use in ("compile", "search", "match", "fullmatch", "split", "sub", "findall", "finditer")}
 
 
+@cache
 def expressions() -> dict[str, re.Pattern[str]]:
     """Every expression with which documents are read."""
     found = {}
@@ -56,9 +58,9 @@ def test_no_expression_branches(name: str) -> None:
     for piece in PIECES:
         (line,) = lines_of(f"1 {piece * (MOST_READ // len(piece))}"[: MOST_READ - 1] + "x")
         for text in (line.text, line.text[2:]):
-            begun = time.perf_counter()
+            begun = time.thread_time()
             look(text)
-            assert time.perf_counter() - begun < 0.5, f"{piece!r}"
+            assert time.thread_time() - begun < 0.5, f"{piece!r}"
 
 
 def cross_table(columns: int) -> str:
@@ -98,6 +100,18 @@ SHAPES = {
         lambda n: "q1 : How held, 1 = a, 2 = b\n" + "\n".join(f"q{at} : Again. Same as q1." for at in range(2, n)),
         700,
     ),
+    "questions without numbers": (
+        lambda n: "".join(f"Do you keep {at} bees?\n[ ] yes\n[ ] no\n\n" for at in range(n)),
+        500,
+    ),
+    "a numbering that begins anew": (
+        lambda n: "".join(f"## Part {at}\n\n1. Bees?\n\n- [ ] yes\n\n2. Wasps?\n\n- [ ] no\n\n" for at in range(n)),
+        200,
+    ),
+    "questions beside answers": (
+        lambda n: "| Do you? | [ ] yes [ ] no |\n|---|---|\n" + "| Do you keep bees? | [ ] yes [ ] no |\n" * n,
+        500,
+    ),
     "one very long line": (lambda n: "q1 How held " + "1 and " * n, 500_000),
 }
 
@@ -109,9 +123,9 @@ def test_cost_in_proportion(shape: str) -> None:
     taken = []
     for n in (size, 2 * size, 4 * size):
         text = make(n)
-        begun = time.perf_counter()
+        begun = time.thread_time()
         understand(text)
-        taken.append(time.perf_counter() - begun)
+        taken.append(time.thread_time() - begun)
     assert taken[-1] < 6
     assert taken[-1] < 0.3 or taken[-1] < 10 * taken[0]
 

@@ -331,7 +331,7 @@ def test_the_whole_codebook_as_text(screen: Screen, plots: Path) -> None:
     field.send_keys(Keys.CONTROL, Keys.END)
     field.send_keys('  "Anything else"\n\nfrost  ratio  integer 2\n  "Days of frost"\n')
     screen.until("text-differs", "extra label none Anything else")
-    screen.until("panel", "New variables: frost")
+    screen.until("text-new", "1 new variable: frost")
     screen.click("panel-do")
     screen.until("tag-extra", "Anything else")
     screen.until("tag-frost", "Days of frost")
@@ -344,7 +344,20 @@ def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -
     """From a document of a word processor with a grid to a study, and a record keyed into it; shown as it is read."""
     new_study(screen, title="Keyed")
     screen.find("document-first").send_keys(str(made.questionnaire(tmp_path / "questionnaire.docx")))
-    screen.until("size", "0 records × 12 variables")
+    screen.until("compare-status", "12 variables added")
+    screen.until("only-sheet-Q2", "For how many years?")
+    called = screen.find("call", "[data-test='only-sheet-Q2']")
+    called.send_keys(Keys.CONTROL, "a")
+    called.send_keys("Q1", Keys.ENTER)
+    screen.until("compare-refused", "called “Q1” already")
+    assert not screen.find("apply-compare").is_enabled()
+    called.send_keys(Keys.CONTROL, "a")
+    called.send_keys("years", Keys.ENTER)
+    screen.click("add", "[data-test='only-sheet-Q7']")
+    screen.until("compare-status", "11 variables added")
+    screen.click("apply-compare")
+    screen.until("size", "0 records × 11 variables")
+    screen.until("tag-years", "years")
     assert "How would you rate these?" in screen.text("tags")
     screen.open("Q3b")
     assert screen.find("label").get_property("value") == "The gates"
@@ -357,6 +370,37 @@ def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -
     screen.until("cell-status", "record 1 · Q1")
     ActionChains(screen.driver).send_keys("2").send_keys(Keys.TAB).send_keys("7").send_keys(Keys.ENTER).perform()
     screen.until("grid", "Shared")
+    assert screen.problems() == []
+
+
+def test_a_questionnaire_is_changed_before_it_is_taken(screen: Screen, tmp_path: Path) -> None:
+    """Without numbers its questions are named by their words; all of it can be changed as text before it is added."""
+    path = tmp_path / "form.txt"
+    path.write_text(
+        "How do you hold your plot?\n[ ] Alone\n[ ] Shared\n\nHours in a usual week: ____\n\n"
+        "Do you keep bees?\n[ ] yes\n[ ] no\n"
+    )
+    new_study(screen, title="Form")
+    screen.find("document-first").send_keys(str(path))
+    screen.until("compare-status", "3 variables added")
+    called = screen.find("call", "[data-test='only-sheet-hold_plot']")
+    called.send_keys(Keys.CONTROL, "a")
+    called.send_keys("tenure", Keys.ENTER)
+    screen.click("as-text")
+    text = screen.find("codebook-text")
+    screen.until("text-new", "3 new variables: tenure, hours_week, keep_bees")
+    said = text.get_property("value")
+    assert "Alone" in said and "How do you hold your plot?" in said
+    changed = said.replace("Alone", "Nobody else").replace("keep_bees", "bees")
+    screen.driver.execute_script(
+        "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input'))", text, changed
+    )
+    screen.until("text-new", "3 new variables: tenure, hours_week, bees")
+    screen.click("panel-do")
+    screen.until("size", "0 records × 3 variables")
+    screen.open("tenure")
+    said = "return [...document.querySelectorAll('[data-test^=code-] textarea')].map((each) => each.value)"
+    assert screen.driver.execute_script(said)[:2] == ["Nobody else", "Shared"]
     assert screen.problems() == []
 
 

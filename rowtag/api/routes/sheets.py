@@ -20,6 +20,7 @@ from rowtag.api.models_sheets import (
     EffectsRequest,
     LinesDiffer,
     Matches,
+    NewText,
     NotationReading,
     NotationRequest,
     NotationText,
@@ -47,7 +48,17 @@ from rowtag.documents.variable_table import ColumnRole
 from rowtag.formats.table import Watch
 from rowtag.service.apart import apart, typed
 from rowtag.service.jobs import Job
-from rowtag.service.sheets import Compared, lines_for, new_id, reconciled, sheet_of, step_for, understood, with_effects
+from rowtag.service.sheets import (
+    Compared,
+    lines_for,
+    new_id,
+    reconciled,
+    sheet_of,
+    step_for,
+    text_of_new,
+    understood,
+    with_effects,
+)
 
 router = APIRouter(route_class=Route, prefix="/api", tags=["sheets"])
 STUDY = "/studies/{study_id}/sheets"
@@ -186,7 +197,16 @@ def effects_of(here: Here, study_id: str, sheet_id: str, request: EffectsRequest
 def step_to_take(here: Here, study_id: str, sheet_id: str, request: TakeRequest) -> SheetStep:
     """The step that takes the document's side of what was chosen; nothing is changed yet."""
     study = here.study(study_id).study
-    return SheetStep(step=step_json(step_for(study, sheet_id, request.matches, request.chosen, request.added)))
+    return SheetStep(
+        step=step_json(step_for(study, sheet_id, request.matches, request.chosen, request.added, request.called))
+    )
+
+
+@router.post(STUDY + "/{sheet_id}/new-text")
+def text_of_what_is_new(here: Here, study_id: str, sheet_id: str, request: NewText) -> NotationText:
+    """All variables that only the document has as codebook text, to be changed before they are added."""
+    study = here.study(study_id).study
+    return NotationText(text=text_of_new(study, sheet_id, request.matches, request.called))
 
 
 @router.post("/studies/{study_id}/notation")

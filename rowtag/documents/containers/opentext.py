@@ -83,7 +83,7 @@ class _Writing:
         style = self._styles.get(node.get(f"{_TEXT}style-name"))
         properties = style.find(f"{_STYLE}paragraph-properties") if style is not None else None
         margin = (properties.get(f"{_FO}margin-left") or "") if properties is not None else ""
-        found = re.match(r"([\d.]+)(cm|mm|in|pt)", margin)
+        found = re.match(r"([\d.]{1,12})(cm|mm|in|pt)", margin)
         step = {"cm": 0.5, "mm": 5.0, "in": 0.2, "pt": 14.0}
         return round(float(found[1]) / step[found[2]]) if found else 0
 

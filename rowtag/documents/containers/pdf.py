@@ -275,7 +275,7 @@ def _heads_and_feet(pages: Sequence[tuple[list[_Line], float]]) -> set[str]:
     return {
         key
         for key, count in seen.items()
-        if (key and count > max(1, 0.4 * len(pages))) or re.fullmatch(r"\W*#\W*", key)
+        if (key and count > max(1, 0.4 * len(pages))) or ("#" in key and not re.search(r"\w", key))
     }
 
 

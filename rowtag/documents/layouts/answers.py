@@ -141,8 +141,6 @@ def _answered(entry: Entry, body: Sequence[Block], scale: re.Match[str] | None, 
         entry.codes = _scaled(scale)
         return entry
     entry.codes = _codes(chosen) or entry.codes
-    if not entry.codes:
-        entry.given["open"] = True
     notes = [f"{option.label}: {option.skip}" for option in chosen if option.skip]
     if entry.codes and chosen and not any(option.code for option in chosen):
         notes.append(COUNTED)
@@ -179,8 +177,6 @@ def _parts(
         entry = Entry((option.name or name,), [], where, 0.85, "an option or item of a question")
         entry.also, entry.proposed = name if option.name else "", not option.name
         entry.given["label"], entry.battery, entry.codes = option.label, battery, list(codes)
-        if not codes:
-            entry.given["open"] = True
         out.append(entry)
     return out
 

@@ -38,27 +38,26 @@ class _Start:
 
 
 def see(blocks: Sequence[Block]) -> list[Entry]:
-    """The variables of a questionnaire: of a numbering that runs through it, or of what it asks without numbers."""
+    """The variables of a questionnaire in whose questions a numbering runs through."""
     blocks = rows_apart(blocks)
-    entries = _asked_for(_named_in_brackets(_numbered(_begun_apart(blocks))))
-    if not entries:
-        questions = _named_by_words(asked(blocks))
-        entries = (
-            [entry for question in questions for entry in variables_of(question)] if len(questions) >= FEWEST else []
-        )
-    for entry in entries:
-        entry.given.pop("open", None)
-    return _renamed(entries, blocks)
+    return _renamed(_asked_for(_named_in_brackets(_numbered(_begun_apart(blocks)))), blocks)
+
+
+def see_unnumbered(blocks: Sequence[Block]) -> list[Entry]:
+    """The variables of a questionnaire without numbers, named by the words of its questions: a last resort, as names
+    that a document prints are worth more."""
+    questions = _named_by_words(asked(rows_apart(blocks)))
+    return [entry for question in questions for entry in variables_of(question)] if len(questions) >= FEWEST else []
 
 
 def _asked_for(questions: Sequence[Question]) -> list[Entry]:
     """The variables of numbered questions; none where too little is asked, or nothing shows where to answer."""
     if len(questions) < FEWEST or not shows_answers(questions):
         return []
-    entries = [entry for question in questions for entry in variables_of(question)]
-    answered = sum(bool(entry.codes) or entry.given.get("open") is not None for entry in entries)
     asking = sum("?" in question.text or "…" in question.text for question in questions)
-    return entries if asking >= 0.4 * len(questions) and answered >= 0.5 * len(entries) else []
+    return (
+        [entry for question in questions for entry in variables_of(question)] if asking >= 0.4 * len(questions) else []
+    )
 
 
 def _named_by_words(questions: list[Question]) -> list[Question]:

@@ -13,3 +13,13 @@ export class Refusal extends Error {
     return this.problem.status === 0
   }
 }
+
+/** What was answered, or what was refused; where nothing was answered at all it is thrown. */
+export async function orRefusal<T>(asked: Promise<T>): Promise<[T | null, Problem | null]> {
+  try {
+    return [await asked, null]
+  } catch (error) {
+    if (error instanceof Refusal && !error.lost) return [null, error.problem]
+    throw error
+  }
+}

@@ -16,7 +16,7 @@ const emit = defineEmits<{ look: [variables: string[], lines: Span | null]; go: 
 const study = useStudy()
 const sheets = useSheets()
 const compare = useCompare()
-const { found, rows, kinds, tally, added, request, preview, taking } = compare
+const { found, rows, kinds, tally, added, request, preview, refused, taking } = compare
 
 type Group = 'agrees' | 'differs' | 'only in the sheet' | 'only in the data'
 const group = ref<Group | null>(null)
@@ -37,7 +37,8 @@ const strips = computed(() => {
   const ids = shown.value === 'agrees' ? found.value?.agrees : found.value?.only_data
   return (ids ?? []).flatMap((id) => study.byId.get(id) ?? [])
 })
-const nothingMet = computed(() => found.value && !found.value.agrees.length && !found.value.differs.length)
+const beginning = computed(() => !study.variables.length)
+const nothingMet = computed(() => found.value && !beginning.value && !found.value.agrees.length && !found.value.differs.length)
 const read = computed(() => sheets.page && `${counted(sheets.page.lines.length, 'line')}, ${counted(sheets.page.variables.length, 'variable')} found, ${count(sheets.page.unplaced.length)} left over`)
 const strays = computed(() => {
   const [now, account] = [study.overview?.fill.stray ?? 0, preview.value?.account]
@@ -79,12 +80,14 @@ useKeys(
       <span class="grow" />
       <v-btn data-test="leave-compare" @click="sheets.comparing = false">Leave the comparison &nbsp;<kbd>Esc</kbd></v-btn>
     </header>
-    <div class="cards">
+    <div v-if="!beginning" class="cards">
       <button v-for="each in groups" :key="each.name" class="card" :class="{ on: shown === each.name }" :aria-pressed="shown === each.name" :data-test="`group-${each.name.replaceAll(' ', '-')}`" @click="group = each.name">
         <span class="bar" :class="each.share" /><b>{{ count(each.number) }}</b>{{ each.name }}
       </button>
     </div>
     <p v-if="nothingMet" class="nothing" role="status" data-test="nothing-met">No name of this document is in the study: is it the codebook of another one? Nothing is applied. Names that mean a variable here can be told under “only in the sheet”.</p>
+    <p v-else-if="beginning && found?.only_sheet.length" class="soft lead begin">The study is still empty. Look at what the sheet describes, type other names where you like them better, take out what is not wanted; then apply it.</p>
+    <p v-else-if="beginning && found" class="nothing" role="status" data-test="nothing-found">No variable was found in this document. It is kept beside the study; choose lines of it to read them by themselves.</p>
     <template v-if="shown === 'differs'">
       <div class="chips">
         <button :class="{ on: !kind || !kinds.has(kind) }" :aria-pressed="!kind" @click="kind = ''">all {{ count(rows.reduce((sum, row) => sum + row.ids.length, 0)) }}</button>
@@ -113,10 +116,11 @@ useKeys(
       </div>
     </div>
     <footer class="foot-bar">
-      <p role="status" data-test="compare-status"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided<template v-if="added.length">, <b>{{ counted(added.length, 'variable') }} added</b></template>. {{ request ? strays : '' }}</p>
+      <p v-if="refused" role="alert" class="beet" data-test="compare-refused">{{ refused }}</p>
+      <p v-else role="status" data-test="compare-status"><template v-if="!beginning"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided{{ added.length ? ', ' : '' }}</template><b v-if="added.length || beginning">{{ counted(added.length, 'variable') }} added</b>. {{ request ? strays : '' }}</p>
       <span class="grow" />
       <v-btn v-if="shown === 'differs' && adding.length" title="Where the study has nothing yet" data-test="take-adding" @click="compare.decide(adding, 'sheet')">Take all that replaces nothing</v-btn>
-      <v-btn variant="flat" color="primary" :disabled="!request" :loading="taking" data-test="apply-compare" @click="compare.take()">Apply {{ tally.sheet + added.length ? count(tally.sheet + added.length) : '' }} as one step &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!request || refused !== ''" :loading="taking" data-test="apply-compare" @click="compare.take()">Apply {{ tally.sheet + added.length ? count(tally.sheet + added.length) : '' }} as one step &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
     </footer>
   </section>
 </template>
@@ -224,6 +228,10 @@ header span {
 .column {
   display: flex;
   flex-direction: column;
+}
+
+.begin {
+  margin: 0 24px;
 }
 
 .lead {

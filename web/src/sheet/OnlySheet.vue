@@ -5,12 +5,16 @@ import { computed } from 'vue'
 import VirtualList from '@/parts/VirtualList.vue'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import { usePanel } from '@/stops/codebook/panel'
 import type { Compare } from './compare'
+import { useSheets } from './sheets'
 import { saidOf, sureness, titleOf, UNSURE } from './words'
 
 const { compare } = defineProps<{ compare: Compare }>()
 const emit = defineEmits<{ look: [lines: [number, number]] }>()
 const study = useStudy()
+const sheets = useSheets()
+const panel = usePanel()
 const found = computed(() => compare.found.value)
 const only = computed(() => found.value?.only_sheet ?? [])
 const free = computed(() => (found.value?.only_data ?? []).flatMap((id) => study.byId.get(id) ?? []))
@@ -20,6 +24,15 @@ function near(name: string): { id: string; name: string } | null {
   const id = found.value?.near[name]
   const tag = id && !compare.decided.value.apart.includes(name) ? study.byId.get(id) : undefined
   return tag ? { id: tag.id, name: tag.name } : null
+}
+
+/** Opens all of it as text to be changed; the comparison is left for that. */
+async function asText(): Promise<void> {
+  const found = await compare.newText()
+  if (!found) return
+  sheets.comparing = false
+  panel.fresh = found.text
+  panel.open = 'text'
 }
 
 /** Takes the name of a variable that somebody gives; what is none is not kept. */
@@ -33,12 +46,20 @@ function mean(name: string, event: Event): void {
 
 <template>
   <div v-if="only.length" class="only">
-    <label class="all"><input type="checkbox" :checked="all" data-test="add-all" @change="compare.add(only.map((each) => each.name), !all)" /> Add all {{ only.length }} as new variables, blank in every record</label>
+    <div class="all">
+      <label><input type="checkbox" :checked="all" data-test="add-all" @change="compare.add(only.map((each) => each.name), !all)" /> Add all {{ only.length }} as new variables{{ study.overview?.records ? ', blank in every record' : '' }}</label>
+      <span class="grow" />
+      <button class="act" title="Names, labels, types, codes: all of it as codebook text, changed before it is added" data-test="as-text" @click="asText">change more of it as text</button>
+    </div>
     <datalist id="free-variables"><option v-for="tag in free" :key="tag.id" :value="tag.name">{{ tag.label }}</option></datalist>
     <VirtualList :items="only" class="rows scroll">
       <template #default="{ item: each }">
         <div class="row" :data-test="`only-sheet-${each.name}`" @mouseenter="emit('look', [each.first, each.last])" @focusin="emit('look', [each.first, each.last])">
-          <div class="mono name" :title="each.name">{{ each.name }}</div>
+          <input
+            class="mono name" :class="{ other: compare.decided.value.called[each.name] }" :value="compare.decided.value.called[each.name] ?? each.name" spellcheck="false"
+            :title="compare.decided.value.called[each.name] ? `${each.name} in the sheet` : 'Its name; type another one to add it under that'" :aria-label="`Name under which ${each.name} is added`" data-test="call"
+            @change="compare.call(each.name, ($event.target as HTMLInputElement).value.trim())" @keydown.enter="($event.target as HTMLInputElement).blur()"
+          />
           <div>
             <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
             <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
@@ -82,14 +103,32 @@ function mean(name: string, event: Event): void {
 }
 
 .name {
+  width: 100%;
+  height: 28px;
+  border: 1px solid transparent;
+  border-bottom: 1px dotted var(--edge);
+  border-radius: 6px;
+  background: transparent;
+  padding: 0 6px;
+  margin-left: -6px;
   font-weight: 600;
-  overflow: hidden;
   text-overflow: ellipsis;
+}
+
+.row:hover .name,
+.name:focus {
+  border-color: var(--edge);
+  background: var(--white);
+}
+
+.other {
+  color: var(--leaf);
 }
 
 .answer,
 .answer label,
-.all {
+.all,
+.all label {
   display: flex;
   align-items: center;
   gap: 6px;

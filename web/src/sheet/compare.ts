@@ -3,6 +3,7 @@ import { refDebounced, useDebounceFn, useSessionStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, toRaw, watch } from 'vue'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
+import { orRefusal } from '@/api/refusal'
 import { useAsked } from '@/study/asked'
 import { attempt, say } from '@/study/notices'
 import { useStudy } from '@/study/store'
@@ -31,14 +32,19 @@ interface Decided {
   matches: Record<string, string>
   apart: string[]
   added: string[]
+  /** What some of those that are added are to be called instead. */
+  called: Record<string, string>
 }
+
+const NOTHING: Decided = { sides: {}, matches: {}, apart: [], added: [], called: {} }
 
 export function useCompare() {
   const study = useStudy()
   const sheets = useSheets()
   const decided = useSessionStorage<Decided>(
     () => `row-tag-compare-${study.id}-${sheets.id}`,
-    { sides: {}, matches: {}, apart: [], added: [] },
+    NOTHING,
+    { mergeDefaults: true },
   )
 
   const found = useAsked(
@@ -122,6 +128,22 @@ export function useCompare() {
     decided.value = { ...decided.value, added: on ? [...rest, ...names] : rest }
   }
 
+  /** Says what a variable is to be called that is added; with nothing, as the document calls it. */
+  function call(name: string, as: string): void {
+    const called = { ...decided.value.called }
+    if (as && as !== name) called[name] = as
+    else delete called[name]
+    decided.value = { ...decided.value, called }
+    if (as && !decided.value.added.includes(name)) add([name], true)
+  }
+
+  // A study that begins with a document wants all of it, until somebody says otherwise.
+  watch([found, () => sheets.beginning], () => {
+    if (!found.value || sheets.beginning !== sheets.id) return
+    sheets.beginning = ''
+    add(found.value.only_sheet.map((each) => each.name), true)
+  }, { immediate: true })
+
   const tally = computed(() => {
     const out = { sheet: 0, study: 0, undecided: 0 }
     for (const row of rows.value) out[sideOf(row) ?? 'undecided'] += row.ids.length
@@ -138,7 +160,8 @@ export function useCompare() {
     const chosen: Record<string, string[]> = {}
     for (const row of rows.value) if (sideOf(row) === 'sheet') for (const id of row.ids) (chosen[id] ??= []).push(row.difference.key)
     if (!Object.keys(chosen).length && !added.value.length) return null
-    return { chosen, added: added.value, matches: decided.value.matches }
+    const called = Object.fromEntries(Object.entries(decided.value.called).filter(([name]) => added.value.includes(name)))
+    return { chosen, added: added.value, called, matches: decided.value.matches }
   })
   const step = async (wanted: Schema['TakeRequest']): Promise<AnyStep> => {
     const path = { study_id: study.id, sheet_id: sheets.id }
@@ -147,26 +170,41 @@ export function useCompare() {
   const settled = refDebounced(request, 200)
   // A request is made for the differences that were found: it means nothing for what a step has left since.
   const current = computed(() => toRaw(settled.value) === request.value && found.value?.revision === study.revision)
-  const preview = useAsked(
+  const looked = useAsked(
     'compare preview',
     () => [current.value ? settled.value : null, sheets.id, study.revision] as const,
-    ([wanted]) => (wanted ? step(wanted).then(study.preview) : null),
+    ([wanted]) => (wanted ? orRefusal(step(wanted).then(study.preview)) : null),
   )
+  const preview = computed(() => looked.value?.[0] ?? null)
+  /** Why it cannot be taken as it is. */
+  const refused = computed(() => (request.value && looked.value?.[1]?.detail) || '')
 
   const taking = ref(false)
   /** Takes all that was decided for the document, as one step. */
   async function take(): Promise<void> {
     if (!request.value || taking.value) return
     taking.value = true
+    const beginning = !study.variables.length
     try {
-      const outcome = await study.take(await step(request.value))
+      const wanted = request.value
+      const outcome = await attempt(() => step(wanted)).then((told) => told && study.take(told))
       if (outcome) say(outcome.sentence)
+      if (outcome && beginning) sheets.comparing = false // there is nothing to compare: the tags are wanted
     } finally {
       taking.value = false
     }
   }
 
-  return { found, rows, kinds, decided, want, changeOf, sideOf, decide, mean, add, added, tally, request, preview, take, taking }
+  /** All variables that only the document has as codebook text, to be changed as such before they are added. */
+  const newText = (): Promise<Schema['NotationText'] | undefined> => {
+    const path = { study_id: study.id, sheet_id: sheets.id }
+    const { matches, called } = decided.value
+    return attempt(() => got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/new-text', { params: { path }, body: { matches, called } })))
+  }
+
+  return {
+    found, rows, kinds, decided, want, changeOf, sideOf, decide, mean, add, call, added, tally, request, preview, refused, take, taking, newText,
+  }
 }
 
 /** What neighbours may have in common: all but their own words. Empty where there is nothing of that kind. */

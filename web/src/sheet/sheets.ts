@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { api, formOf, got, newId, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
 import { useWork } from '@/study/jobs'
-import { attempt, say } from '@/study/notices'
+import { attempt } from '@/study/notices'
 import { useStudy } from '@/study/store'
 
 /** Endings of files that are read as documents. */
@@ -56,28 +56,16 @@ export const useSheets = defineStore('sheets', () => {
   const spans = (variables: string[]): Span[] =>
     page.value?.variables.filter((each) => each.variable && variables.includes(each.variable)).map((each): Span => [each.first, each.last]) ?? []
 
-  /** Keeps a text beside the study; gives whether it was accepted. */
-  async function keep(name: string, text: string): Promise<boolean> {
+  /** Keeps a text beside the study; gives its id, nothing where it was not accepted. */
+  async function keep(name: string, text: string): Promise<string> {
     const sheet = newId().slice(0, 12)
     const kept = await study.take({ do: 'keep sheet', format: 1, sheet, name, text })
     if (kept) wanted.value = sheet
-    return kept !== undefined
+    return kept ? sheet : ''
   }
 
-  /** Adds all variables that the document kept last describes and the study has not, as one step. */
-  async function addAll(): Promise<boolean> {
-    const path = { study_id: study.id, sheet_id: wanted.value }
-    const found = await attempt(() => got(api.GET('/api/studies/{study_id}/sheets/{sheet_id}', { params: { path } })))
-    if (!found) return false
-    const added = found.variables.filter((each) => !each.variable).map((each) => each.name)
-    if (!added.length) {
-      say(`No variable was found in ${found.name}. It is kept beside the study.`)
-      return false
-    }
-    const body = { chosen: {}, added, matches: {} }
-    const told = await attempt(() => got(api.POST('/api/studies/{study_id}/sheets/{sheet_id}/step', { params: { path }, body })))
-    return !!told && (await study.take(told.step as Parameters<typeof study.take>[0])) !== undefined
-  }
+  /** The document with which a study begins: all that it describes is wanted, until somebody says otherwise. */
+  const beginning = ref('')
 
   /** Says how lines of the document are meant, or takes that back, and has it read again. */
   const readOtherwise = (otherwise: Otherwise[]): Promise<unknown> => study.take({ do: 'read otherwise', format: 1, sheet: id.value, said: otherwise })
@@ -100,5 +88,5 @@ export const useSheets = defineStore('sheets', () => {
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, addAll, readOtherwise, letGo, read, reading, stopReading }
+  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, beginning, readOtherwise, letGo, read, reading, stopReading }
 })

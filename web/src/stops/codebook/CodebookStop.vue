@@ -126,14 +126,14 @@ function go(variable: string): void {
 
 onBeforeUnmount(() => {
   panel.open = null
-  panel.pasted = ''
+  panel.pasted = panel.fresh = ''
   sheets.comparing = false
   chosen.targets = null
 })
 </script>
 
 <template>
-  <EmptyStudy v-if="!study.variables.length" />
+  <EmptyStudy v-if="!study.variables.length && !sheets.comparing && !panel.open" />
   <div v-else class="stop">
     <ComparePanel v-if="sheets.comparing && sheets.id" @look="(variables, lines) => (looked = { variables, lines })" @go="go" />
     <template v-else>

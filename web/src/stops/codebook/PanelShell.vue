@@ -2,8 +2,8 @@
 /** The frame of a panel: its title, what it holds, the step it would take with what that comes to, and the way back. */
 import { computed, nextTick, onMounted, ref } from 'vue'
 
-import { type AnyStep, type Schema } from '@/api/client'
-import { Refusal } from '@/api/refusal'
+import type { AnyStep } from '@/api/client'
+import { orRefusal } from '@/api/refusal'
 import { useAsked } from '@/study/asked'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -19,23 +19,15 @@ onMounted(async () => {
   body.value?.querySelector<HTMLElement>('input, select, textarea, button')?.focus()
 })
 
-async function look(step: AnyStep): Promise<[Schema['StepPreview'] | null, string]> {
-  try {
-    return [await study.preview(step), '']
-  } catch (error) {
-    if (error instanceof Refusal) return [null, error.problem.detail]
-    throw error
-  }
-}
-
 const looked = useAsked(
   'panel preview',
   () => [study.id, props.step ?? null, study.revision] as const,
-  ([, step]) => (step ? look(step) : null),
+  ([, step]) => (step ? orRefusal(study.preview(step)) : null),
 )
 const preview = computed(() => looked.value?.[0] ?? null)
-const refused = computed(() => looked.value?.[1] ?? '')
-const untouched = computed(() => preview.value !== null && preview.value.changes.length === 0 && !preview.value.account.entries)
+const refused = computed(() => looked.value?.[1]?.detail ?? '')
+const adds = computed(() => (props.step && ('add' in props.step ? props.step.add?.length : props.step.do === 'add variables')) || false)
+const untouched = computed(() => preview.value !== null && !adds.value && preview.value.changes.length === 0 && !preview.value.account.entries)
 </script>
 
 <template>

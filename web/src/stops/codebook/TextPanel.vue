@@ -4,7 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
-import { type Problem, Refusal } from '@/api/refusal'
+import { orRefusal } from '@/api/refusal'
 import { useAsked } from '@/study/asked'
 import { attempt, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
@@ -16,14 +16,15 @@ import PanelShell from './PanelShell.vue'
 const study = useStudy()
 const chosen = useChosen()
 const panel = usePanel()
-/** Text that was pasted is put onto the chosen tags; without it their own text is edited. */
+/** Text that was pasted is put onto the chosen tags; text of variables that are new is added; else their own is edited. */
 const pasted = panel.pasted
+const fresh = panel.fresh
 const all = ref(false)
 const text = ref('')
 const was = ref('')
 const field = ref<HTMLTextAreaElement>()
 
-const ids = computed(() => (all.value ? [] : chosen.ids))
+const ids = computed(() => (all.value || fresh ? [] : chosen.ids))
 const ask = (variables: string[]): Promise<Schema['NotationText']> =>
   got(api.POST('/api/studies/{study_id}/notation', { params: { path: { study_id: study.id } }, body: { variables } }))
 
@@ -33,21 +34,16 @@ async function load(): Promise<void> {
 }
 watch(all, load)
 onMounted(async () => {
-  if (pasted) text.value = pasted
+  if (pasted || fresh) text.value = pasted || fresh
   else await load()
   field.value?.focus()
 })
 
 const settled = refDebounced(text, 250)
 /** What the text means, or why it cannot be read. */
-async function read(written: string): Promise<[Schema['NotationReading'] | null, Problem | null]> {
+const read = (written: string): ReturnType<typeof orRefusal<Schema['NotationReading']>> => {
   const body = { text: written, variables: ids.value, whole: !pasted }
-  try {
-    return [await got(api.POST('/api/studies/{study_id}/notation/read', { params: { path: { study_id: study.id } }, body })), null]
-  } catch (error) {
-    if (error instanceof Refusal && !error.lost) return [null, error.problem]
-    throw error
-  }
+  return orRefusal(got(api.POST('/api/studies/{study_id}/notation/read', { params: { path: { study_id: study.id } }, body })))
 }
 const looked = useAsked(
   'text',
@@ -77,6 +73,11 @@ async function copy(): Promise<void> {
   }
 }
 
+const lead = computed(() => {
+  if (fresh) return 'What the sheet says of variables that the study does not have. Change what you like, take out what is not wanted: nothing is added before you apply it.'
+  if (pasted) return `Pasted text, put onto ${counted(chosen.ids.length, 'tag')}: a single description goes onto all of them, several go by their names. What it leaves out stays.`
+  return 'All that these tags say. What you take out is cleared, other names are new variables; no variable is removed.'
+})
 const why = computed(() => {
   if (problem.value) return 'The text cannot be read as it is.'
   return found.value || !text.value.trim() || text.value === was.value ? 'The text says what stands in the study.' : ''
@@ -86,18 +87,18 @@ const why = computed(() => {
 <template>
   <PanelShell
     title="Codebook text" word="Apply" :step="problem ? null : (found?.step as AnyStep | null | undefined)" :why="why"
-    :lead="pasted ? `Pasted text, put onto ${counted(chosen.ids.length, 'tag')}: a single description goes onto all of them, several go by their names. What it leaves out stays.` : 'All that these tags say. What you take out is cleared, other names are new variables; no variable is removed.'"
+    :lead="lead"
   >
     <div class="row">
-      <label v-if="!pasted"><input v-model="all" type="checkbox" data-test="text-all" /> the whole codebook, not only {{ counted(chosen.ids.length, 'tag') }}</label>
+      <label v-if="!pasted && !fresh"><input v-model="all" type="checkbox" data-test="text-all" /> the whole codebook, not only {{ counted(chosen.ids.length, 'tag') }}</label>
       <span class="grow" />
       <button class="act" data-test="copy-text" @click="copy">copy all</button>
     </div>
     <textarea ref="field" v-model="text" class="mono" aria-label="Codebook text" spellcheck="false" data-test="codebook-text" />
     <p v-if="problem" class="beet said" role="alert" data-test="text-problem">{{ problem.detail }} <button v-if="problem.where.row" class="act" data-test="go-there" @click="goTo">go there</button></p>
     <template v-else-if="found">
-      <p v-if="found.new.length" class="said">{{ pasted ? 'Not in the study, left out:' : 'New variables:' }} <b class="mono">{{ found.new.slice(0, 8).join(', ') }}</b></p>
-      <p v-if="found.absent.length" class="said soft">{{ counted(found.absent.length, 'tag') }} not in the text: left as they are.</p>
+      <p v-if="found.new.length" class="said" data-test="text-new">{{ pasted ? 'Not in the study, left out:' : `${counted(found.new.length, 'new variable')}:` }} <b class="mono">{{ found.new.slice(0, 8).join(', ') }}{{ found.new.length > 8 ? ' …' : '' }}</b></p>
+      <p v-if="found.absent.length && !fresh" class="said soft">{{ counted(found.absent.length, 'tag') }} not in the text: left as they are.</p>
       <table v-if="found.differs.length" data-test="text-differs">
         <thead><tr><th>variable</th><th>part</th><th>now</th><th>then</th></tr></thead>
         <tbody v-for="each in found.differs.slice(0, 200)" :key="each.variable">

@@ -12,10 +12,12 @@ export const usePanel = defineStore('panel', () => {
   const open = ref<string | null>(null)
   /** Codebook text that was pasted for the chosen tags. */
   const pasted = ref('')
+  /** Codebook text of variables that are to be added. */
+  const fresh = ref('')
 
   function close(): void {
     open.value = null
-    pasted.value = ''
+    pasted.value = fresh.value = ''
     chosen.targets = null
     void Promise.resolve().then(() => document.querySelector<HTMLElement>('[data-test="tags"]')?.focus())
   }
@@ -27,5 +29,5 @@ export const usePanel = defineStore('panel', () => {
     return outcome
   }
 
-  return { open, pasted, close, take }
+  return { open, pasted, fresh, close, take }
 })

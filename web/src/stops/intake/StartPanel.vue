@@ -42,14 +42,18 @@ async function define(): Promise<void> {
 const picker = ref<HTMLInputElement>()
 const reading = ref(false)
 
-/** All variables that a questionnaire or codebook describes; it stays beside the study. */
+/** A questionnaire or codebook is kept beside the study; what it describes is looked at, changed where wanted, added. */
 async function takeDocument(): Promise<void> {
   const file = picker.value?.files?.[0]
   if (!file) return
   reading.value = true
   try {
     const found = await sheets.read(file)
-    if (found && (await sheets.keep(found.name, found.text)) && (await sheets.addAll())) await onward()
+    const kept = found && (await sheets.keep(found.name, found.text))
+    if (!kept) return
+    sheets.beginning = kept
+    sheets.comparing = true
+    await onward()
   } finally {
     reading.value = false
     if (picker.value) picker.value.value = ''
@@ -81,7 +85,7 @@ async function takeCodebook(): Promise<void> {
       </form>
       <form class="panel way" @submit.prevent="picker?.click()">
         <h3>Start from a questionnaire or codebook</h3>
-        <p class="soft">A document (.docx, .odt, .pdf …), a text, a table or a form: its questions become variables, it stays beside them, and all of it can be changed.</p>
+        <p class="soft">A document (.docx, .odt, .pdf …), a text, a table or a form: its questions become variables. You look at them and change what you like before they are added; it stays beside them.</p>
         <input
           ref="picker" type="file" class="picker" tabindex="-1" aria-label="Questionnaire or codebook" data-test="document-first"
           :accept="DOCUMENT_ENDINGS" @change="takeDocument"
