@@ -102,7 +102,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
             str(folder / "questionnaire.docx")
         )
         time.sleep(3 * SETTLE)
-        click(driver, "tag-Q3b")
 
     def otherwise(driver: Chrome) -> None:
         new(driver, "A walk round the plots")

@@ -78,6 +78,7 @@ class DescribedVariable(BaseModel):
     last: int
     certainty: float
     reason: str
+    battery: str | None
     variable: str | None
 
     @classmethod
@@ -89,6 +90,7 @@ class DescribedVariable(BaseModel):
             last=each.lines[1],
             certainty=each.certainty,
             reason=each.reason,
+            battery=each.battery,
             variable=variable,
         )
 

@@ -117,7 +117,7 @@ useKeys(
     </div>
     <footer class="foot-bar">
       <p v-if="refused" role="alert" class="beet" data-test="compare-refused">{{ refused }}</p>
-      <p v-else role="status" data-test="compare-status"><template v-if="!beginning"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided{{ added.length ? ', ' : '' }}</template><b v-if="added.length || beginning">{{ counted(added.length, 'variable') }} added</b>. {{ request ? strays : '' }}</p>
+      <p v-else role="status" data-test="compare-status"><template v-if="!beginning"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided{{ added.length ? ', ' : '' }}</template><b v-if="added.length || beginning">{{ counted(added.length, 'variable') }} {{ beginning ? 'to be added' : 'added' }}</b>. {{ request ? strays : '' }}</p>
       <span class="grow" />
       <v-btn v-if="shown === 'differs' && adding.length" title="Where the study has nothing yet" data-test="take-adding" @click="compare.decide(adding, 'sheet')">Take all that replaces nothing</v-btn>
       <v-btn variant="flat" color="primary" :disabled="!request || refused !== ''" :loading="taking" data-test="apply-compare" @click="compare.take()">Apply {{ tally.sheet + added.length ? count(tally.sheet + added.length) : '' }} as one step &nbsp;<kbd>Ctrl ↵</kbd></v-btn>

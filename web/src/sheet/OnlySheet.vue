@@ -8,7 +8,7 @@ import { useStudy } from '@/study/store'
 import { usePanel } from '@/stops/codebook/panel'
 import type { Compare } from './compare'
 import { useSheets } from './sheets'
-import { saidOf, sureness, titleOf, UNSURE } from './words'
+import { codesOf, saidOf, sureness, titleOf, UNSURE } from './words'
 
 const { compare } = defineProps<{ compare: Compare }>()
 const emit = defineEmits<{ look: [lines: [number, number]] }>()
@@ -61,8 +61,8 @@ function mean(name: string, event: Event): void {
             @change="compare.call(each.name, ($event.target as HTMLInputElement).value.trim())" @keydown.enter="($event.target as HTMLInputElement).blur()"
           />
           <div>
-            <p v-if="titleOf(each.parts)">{{ titleOf(each.parts) }}</p>
-            <p class="soft">{{ [...saidOf(each.parts), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
+            <p v-if="titleOf(each.parts)" class="one"><span v-if="each.battery" class="soft">{{ each.battery }} · </span>{{ titleOf(each.parts) }}</p>
+            <p class="soft one" :title="codesOf(each.parts)">{{ [codesOf(each.parts), ...saidOf(each.parts).filter((said) => !/ codes?$/.test(said)), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
           </div>
           <div class="answer">
             <template v-if="near(each.name)">
@@ -93,7 +93,7 @@ function mean(name: string, event: Event): void {
 <style scoped>
 .row {
   display: grid;
-  grid-template-columns: 150px minmax(0, 1fr) 290px;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
   gap: 12px;
   align-items: center;
   min-height: 46px;
@@ -119,6 +119,12 @@ function mean(name: string, event: Event): void {
 .name:focus {
   border-color: var(--edge);
   background: var(--white);
+}
+
+.one {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 
 .other {

@@ -17,6 +17,14 @@ export function saidOf(parts: Record<string, unknown>): string[] {
   return said
 }
 
+/** "1 Alone, 2 Shared": the codes that a description lists, as many as a line can show. */
+export function codesOf(parts: Record<string, unknown>): string {
+  const given = parts as Given
+  const lines = [...(given.codes ?? []), ...(given.missing ?? [])].slice(0, MOST_CODES)
+  return lines.map((line) => [line.code ?? `${line.low ?? ''} .. ${line.high ?? ''}`, line.label].filter(Boolean).join(' ')).join(', ')
+}
+const MOST_CODES = 12
+
 /** The label, else the wording, that a description gives. */
 export function titleOf(parts: Record<string, unknown>): string {
   const given = parts as Given
