@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+import pytest
+
 from rowtag.core.codebook import Described
 from rowtag.documents.document import read_codebook, understand
 from tools import made
@@ -89,3 +91,28 @@ def test_codes_that_are_not_printed_are_said_to_be_counted() -> None:
     *counted, last = understand(f"{boxes}\n{printed}").variables
     assert [_codes(each) for each in counted] == [[("1", "Bad"), ("2", "Fair"), ("3", "Good")]] * 3
     assert all("none is printed" in each.parts.note for each in counted) and not last.parts.note
+
+
+@pytest.mark.parametrize(
+    ("answers", "codes"),
+    [
+        (("Very satisfied", "Satisfied", "Dissatisfied", "Don’t know"), "3214"),
+        (("Never", "Sometimes", "Always"), "123"),
+        (("60 and over", "35 to 59", "under 35"), "321"),
+        (("Yes", "No"), "12"),
+        (("Good", "Poor", "Fair"), "123"),
+        (("Always", "Don’t know", "Never"), "123"),
+    ],
+)
+def test_codes_that_are_not_printed(answers: tuple[str, ...], codes: str) -> None:
+    """Counted in the order of the answers, low for low where their words run from high to low; in grids, too."""
+    listed = "".join(
+        f"{number}. And {number}?\n\n" + "".join(f"- ☐ {each}\n" for each in answers) + "\n" for number in (1, 2, 3)
+    )
+    head = f"4. And these?\n\n|  | {' | '.join(answers)} |\n|{'---|' * (len(answers) + 1)}\n"
+    rows = "".join(f"| The {item} |{' ☐ |' * len(answers)}\n" for item in ("tap", "hut"))
+    found = understand(listed + head + rows).variables
+    for each in (found[0], found[-1]):
+        assert {line.label: line.code for line in (*each.parts.codes, *each.parts.missing)} == dict(
+            zip(answers, codes, strict=True)
+        )

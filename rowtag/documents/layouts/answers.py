@@ -3,7 +3,9 @@
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
+from rowtag.core.propose.orders import is_band, natural_order
 from rowtag.core.tag import Reason
 from rowtag.documents.blocks import Block, Row, bare
 from rowtag.documents.codes import Code
@@ -258,16 +260,31 @@ def _option(said: str) -> _Option:
 
 
 def _codes(options: Sequence[_Option]) -> list[Code]:
-    """Codes of the options; those without printed codes are counted in their order."""
+    """Codes of the options; those without printed codes are counted."""
     if not options:
         return []
     coded = [option for option in options if option.code]
     if coded or len(options) < 2 or not all(option.label and option.listed for option in options):
         pairs = [(option.code, option.label) for option in coded]
     else:
-        pairs = [(str(number), option.label) for number, option in enumerate(options, 1)]
+        pairs = counted([option.label for option in options])
     out = [Code(label, code=code, reason=_reason(label)) for code, label in pairs if label]
     return out if len({code.key for code in out}) == len(out) else []
+
+
+def counted(labels: Sequence[str]) -> list[tuple[str, str]]:
+    """Answers with codes counted in their order, low for low: from below where their words run from high to low.
+
+    Answers that give no answer stay behind the others.
+    """
+    given = [label for label in labels if missing_reason(label)[0] is None]
+    scale = natural_order(given)
+    ranks = [rank for rank in scale[1] if rank is not None] if scale else []
+    falling = len(ranks) == len(given) > 1 and all(before > after for before, after in pairwise(ranks))
+    numbers = list(range(1, len(labels) + 1))
+    if falling and list(labels[: len(given)]) == given:
+        numbers[: len(given)] = reversed(numbers[: len(given)])
+    return [(str(number), label) for number, label in zip(numbers, labels, strict=True)]
 
 
 def _reason(label: str) -> Reason | None:
@@ -318,22 +335,19 @@ _CODE_AT_END = re.compile(r"\(?(?<![\d-])(?P<code>-?\d{1,4})\)?$")
 
 def _heads(head: Row, rows: Sequence[Row]) -> list[Code]:
     """The codes at the head of a grid: printed with the words, or in the cells below, or counted."""
+    texts: list[str] = []
     pairs: list[tuple[str, str]] = []
     for at, cell in enumerate(head.cells[1:], 1):
-        text = bare(cell).strip()
+        text = " ".join(bare(cell).split())
         if not text or NAMED.fullmatch(text):
             continue
-        found = _CODE_AT_END.search(text)
+        texts.append(text)
+        found = _CODE_AT_END.search(text) if not is_band(text) else None
         label = text[: found.start()].strip() if found else ""
         below = {bare(row.cells[at]).strip() for row in rows if at < len(row.cells)} - {""}
-        code = (
-            found["code"]
-            if found and label
-            else next(iter(below))
-            if len(below) == 1 and re.fullmatch(r"-?\d{1,4}", next(iter(below)))
-            else ""
-        )
-        pairs.append((code, " ".join((label or text).split())))
+        alone = next(iter(below)) if len(below) == 1 else ""
+        code = found["code"] if found and label else alone if re.fullmatch(r"-?\d{1,4}", alone) else ""
+        pairs.append((code, label or text))
     if not all(code for code, _ in pairs):
-        pairs = [(str(number), label) for number, (_, label) in enumerate(pairs, 1)]
+        pairs = counted(texts)
     return [Code(label, code=code, reason=_reason(label)) for code, label in pairs]
