@@ -14,6 +14,7 @@ from rowtag.documents.plain import blocks_of
 from rowtag.documents.scope import share
 from rowtag.documents.settling import described, settled, titled
 from rowtag.documents.tolerant import read_document as read_lines
+from rowtag.documents.turned import with_reversed
 from rowtag.documents.wording import spelt
 
 LAYOUTS = (terms, tables, alone, runin, items, questions, columns)
@@ -30,7 +31,7 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     if len(unnamed := questions.see_unnumbered(telling)) > _NAMED * len(found.variables):
         _called_as_known(unnamed, known)
         found = _read(text, blocks, telling, unnamed, known, by_lines=False)
-    return replace(found, variables=_in_sections(found.variables, telling))
+    return replace(found, variables=with_reversed(_in_sections(found.variables, telling), telling))
 
 
 def _read(

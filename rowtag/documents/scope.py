@@ -9,6 +9,7 @@ from rowtag.documents.codes import NUMBER, Code
 from rowtag.documents.heads import names_in
 from rowtag.documents.layouts.entry import REFERENCE, Entry, codes_in_lines, codes_in_rows
 from rowtag.documents.meaning import read_meaning
+from rowtag.documents.turned import without_told
 
 _RANGE = re.compile(r"\b(?P<names>[^\W\d]\w*?\d+[a-z]?\s*(?:-|–|to|through|do|bis|à)\s*(?:[^\W\d]\w*?)?\d*[a-z]?)\b")
 _ALL = re.compile(
@@ -69,8 +70,9 @@ def _told_apart(reach: _Reach, blocks: Sequence[Block]) -> None:
 
 def _give_told(reach: _Reach, blocks: Sequence[Block], at: int, codes: list[Code]) -> None:
     """Gives a list to those that its text calls or names, else to the family below it, else to the items."""
-    text = bare(blocks[at].text)
-    called = reach.called(re.findall(r"`([^`\s]+)`", blocks[at].text))
+    set_as = without_told(blocks[at].text)
+    text = bare(set_as)
+    called = reach.called(re.findall(r"`([^`\s]+)`", set_as))
     if called and len(codes) > 1 and not any(entry.codes for entry in called):
         _give(called, text, codes)
     elif not _give(_named(reach, text), text, codes) and len(codes) > 1:

@@ -116,3 +116,11 @@ def test_codes_that_are_not_printed(answers: tuple[str, ...], codes: str) -> Non
         assert {line.label: line.code for line in (*each.parts.codes, *each.parts.missing)} == dict(
             zip(answers, codes, strict=True)
         )
+
+
+def test_instructions_are_kept() -> None:
+    """What a questionnaire tells about filling in is none of the wording, and kept in the note."""
+    text = "1. How is it held? (tick one)\n\n- ☐ Alone\n- ☐ Shared\n\n2. What grows? Tick all that apply.\n\n"
+    first, second, *_ = understand(text + "- ☐ Kale\n- ☐ Peas\n\n3. Anything else?\n\n____\n").variables
+    assert first.parts.question == "How is it held?" and first.parts.note.startswith("instruction: tick one; ")
+    assert (second.battery, second.parts.note) == ("What grows?", "instruction: Tick all that apply.")

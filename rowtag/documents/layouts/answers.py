@@ -81,13 +81,13 @@ class Question:
         return self.base or (number if number[:1].isalpha() else f"q{number}" if number else "")
 
     @property
-    def said(self) -> tuple[str, str]:
-        """The name that is printed with it, empty where none is, and its wording without that."""
+    def said(self) -> tuple[str, str, str]:
+        """The name that is printed with it, empty where none is; its wording; what is told about filling in."""
         if found := NAMED.search(self.text):
-            return found["name"], wording_of(self.text[: found.start()])
+            return found["name"], *_wording_and_told(self.text[: found.start()])
         if found := _CALLED.match(self.text):
-            return found["name"], wording_of(self.text[found.end() :])
-        return "", wording_of(self.text)
+            return found["name"], *_wording_and_told(self.text[found.end() :])
+        return "", *_wording_and_told(self.text)
 
 
 def option_on(text: str, line: int) -> Block:
@@ -98,7 +98,7 @@ def option_on(text: str, line: int) -> Block:
 
 def variables_of(question: Question) -> list[Entry]:
     """The variables that a question makes."""
-    (name, wording), base = question.said, question.called
+    (name, wording, told), base = question.said, question.called
     lines = (question.block.line, question.block.last)
     out: list[Entry] = []
     for block in question.body:
@@ -129,7 +129,7 @@ def variables_of(question: Question) -> list[Entry]:
     sure = 0.9 if name else 0.85 if question.number else 0.8
     entry = Entry((name or base,), [], (lines[0], max(lines[1], last)), sure, reason, also=base if name else "")
     entry.given["question"], entry.proposed = wording, not name
-    return [_answered(entry, question.body, scale, chosen)]
+    return [_noted(_answered(entry, question.body, scale, chosen), told)]
 
 
 def _answered(entry: Entry, body: Sequence[Block], scale: re.Match[str] | None, chosen: Sequence[_Option]) -> Entry:
@@ -165,7 +165,7 @@ def _parts(
     first: int = 0,
 ) -> list[Entry]:
     """The variables that a question makes, one for each of its options or rows, with codes in common."""
-    base, (_, battery) = question.called, question.said
+    base, (_, battery, told) = question.called, question.said
     letters = [option.letter.lower() or _letter(number) for number, option in enumerate(options, first)]
     names = [f"{base}{letter}" for letter in letters]
     if question.base and not question.number:
@@ -179,8 +179,15 @@ def _parts(
         entry = Entry((option.name or name,), [], where, 0.85, "an option or item of a question")
         entry.also, entry.proposed = name if option.name else "", not option.name
         entry.given["label"], entry.battery, entry.codes = option.label, battery, list(codes)
-        out.append(entry)
+        out.append(_noted(entry, told))
     return out
+
+
+def _noted(entry: Entry, told: str) -> Entry:
+    """A variable with what its question tells about filling in as a note."""
+    if told:
+        entry.given["note"] = "; ".join(filter(None, [f"instruction: {told}", str(entry.given.get("note", ""))]))
+    return entry
 
 
 def _letter(number: int) -> str:
@@ -189,16 +196,24 @@ def _letter(number: int) -> str:
 
 def wording_of(text: str) -> str:
     """A question's wording without instructions for filling in."""
+    return _wording_and_told(text)[0]
+
+
+def _wording_and_told(text: str) -> tuple[str, str]:
+    """A question's wording, and what is told with it about filling in, empty where nothing is."""
     text = " ".join(bare(text).split())
     parts = [part for part in _SENTENCE.split(text) if part]
     kept = [part for part in parts if not TOLD.match(part)]
+    told = [part for part in parts if TOLD.match(part)] if kept else []
     said = " ".join(kept) if kept else text
-    said = (
-        re.sub(r"\s*\([^()]*\)\s*$", "", said)
-        if said.rstrip().endswith(")") and "?" in said and said.index("?") < said.rindex("(")
-        else said
-    )
-    return re.sub(r"(?<=[?.…])\s+(?:Tick|Circle|Mark|Check|One)\b[^?.]*$", "", said).strip().removesuffix(":").rstrip()
+    aside = re.search(r"\s*\((?P<told>[^()]*)\)\s*$", said)
+    if aside and "?" in said[: aside.start()]:
+        said = said[: aside.start()]
+        told.append(aside["told"])
+    if behind := re.search(r"(?<=[?.…])\s+(?P<told>(?:Tick|Circle|Mark|Check|One)\b[^?.]*)$", said):
+        said = said[: behind.start()]
+        told.append(behind["told"])
+    return said.strip().removesuffix(":").rstrip(), " ".join(part.strip(" ()") for part in told)
 
 
 def _options(block: Block) -> Iterator[_Option]:
