@@ -6,7 +6,7 @@ from rowtag.core.column import column_of_texts
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
-from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
+from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
@@ -103,6 +103,10 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
         st.builds(DropCodes, variables=some, lines=bare),
         st.builds(OrderCodes, variables=some, lines=bare),
         st.builds(SetEntries, variable=one, entries=st.dictionaries(records, entries, min_size=1, max_size=3)),
+        st.builds(
+            SetBlock, records=st.lists(records, min_size=1, max_size=2, unique=True).map(tuple), more=st.just(1),
+            entries=st.dictionaries(one, st.tuples(entries, entries), min_size=1, max_size=2), labels=st.booleans(),
+        ),
         st.builds(
             ReplaceEntries, variables=some, entries=st.lists(entries, min_size=1, max_size=2).map(tuple), by=entries
         ),

@@ -1,6 +1,6 @@
 """Steps that make new entries: key some in, add blank records for that, replace whole entries."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -9,6 +9,7 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 from pydantic import Field
 
+from rowtag.core.answers import in_codes
 from rowtag.core.errors import BadInput
 from rowtag.core.reading import canonical_code, tidy_one
 from rowtag.core.refs import RecordNumber, VariableId
@@ -51,22 +52,81 @@ class SetEntries(Keyed):
     do: Literal["set entries"] = "set entries"
     variable: VariableId
     entries: Annotated[dict[RecordNumber, Entry], Field(min_length=1)]
+    labels: bool = False
+    """What is a label of the variable is typed for its code."""
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
-        removed = set(study.records.removed)
-        for record in self.entries:
-            if not 1 <= record <= study.records.arrived or record in removed:
-                raise BadInput(f"There is no record {record:,}.", remedy=f"Records go to {study.records.arrived:,}.")
+        _refuse_unknown(study, self.entries)
         column = study.column(self.variable)
-        new = column.with_entries({record - 1: text for record, text in self.entries.items()})
-        if len(self.entries) == 1:
-            ((record, text),) = self.entries.items()
+        meant = in_codes(study, self.variable, self.entries.values()) if self.labels else {}
+        entries = {record: meant.get(text, text) for record, text in self.entries.items()}
+        new = column.with_entries({record - 1: text for record, text in entries.items()})
+        if len(entries) == 1:
+            ((record, text),) = entries.items()
             shown = f"“{text}”" if text.strip() else "a blank"
             sentence = f"Typed {shown} into {tag.name} of record {record:,}"
         else:
-            sentence = f"Typed {counted(len(self.entries), 'entry', 'entries')} into {tag.name}"
-        return Made(study.with_columns({self.variable: new}), sentence, len(self.entries))
+            sentence = f"Typed {counted(len(entries), 'entry', 'entries')} into {tag.name}"
+        return Made(study.with_columns({self.variable: new}), sentence, len(entries))
+
+
+def _refuse_unknown(study: Study, records: Iterable[int]) -> None:
+    """Raises BadInput where one of some record numbers is of no record that is there."""
+    removed = set(study.records.removed)
+    for record in records:
+        if not 1 <= record <= study.records.arrived or record in removed:
+            raise BadInput(f"There is no record {record:,}.", remedy=f"Records go to {study.records.arrived:,}.")
+
+
+Block = Literal["pasted", "filled down", "cleared"]
+"""How a block of entries comes to be set."""
+SAID: dict[Block, str] = {"pasted": "Pasted", "filled down": "Filled down", "cleared": "Cleared"}
+
+
+@register
+class SetBlock(Step):
+    """Sets a block of entries: for each of some variables one entry for each of some records, in their order.
+
+    `more` blank records are added for entries that run past the last one; theirs come behind those of `records`. With
+    `labels`, what is a label of a variable is set as its code.
+    """
+
+    do: Literal["set block"] = "set block"
+    records: tuple[RecordNumber, ...] = ()
+    more: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    entries: Annotated[dict[VariableId, tuple[Entry, ...]], Field(min_length=1)]
+    how: Block = "pasted"
+    labels: bool = False
+
+    def change(self, study: Study, supplies: Supplies) -> Made:
+        _refuse_unknown(study, self.records)
+        height = len(self.records) + self.more
+        if not height or len(set(self.records)) < len(self.records):
+            raise BadInput("A block needs records, each once.", remedy="Choose where it is to stand.")
+        for id, texts in self.entries.items():
+            if len(texts) != height:
+                name = study.tag(id).name
+                raise BadInput(f"There are {len(texts):,} entries for {name}, and {height:,} records.", remedy="")
+        arrived = study.records.arrived
+        grown = replace(study, records=study.records.grown(self.more)) if self.more else study
+        positions = [*(record - 1 for record in self.records), *range(arrived, arrived + self.more)]
+        columns, became = {}, 0
+        for id, texts in self.entries.items():
+            meant = in_codes(study, id, texts) if self.labels else {}
+            became += sum(text in meant for text in texts) if meant else 0
+            new = {at: meant.get(text, text) for at, text in zip(positions, texts, strict=True)}
+            columns[id] = grown.column(id).with_entries(new)
+        number = height * len(self.entries)
+        numbers = sorted([*self.records, *(at + 1 for at in positions[len(self.records) :])])
+        span = f"records {numbers[0]:,} to {numbers[-1]:,}" if height > 1 else f"record {numbers[0]:,}"
+        sentence = f"{SAID[self.how]} {counted(number, 'entry', 'entries')} in {names_of(study, self.entries)}, {span}"
+        notes = []
+        if became:
+            notes.append(f"{counted(became, 'label')} became {'its code' if became == 1 else 'their codes'}")
+        if self.more:
+            notes.append(f"{counted(self.more, 'record')} added")
+        return Made(grown.with_columns(columns), sentence, number, tuple(notes))
 
 
 @register
