@@ -8,6 +8,7 @@ from rowtag.core.codebook import Described, Understood
 from rowtag.documents.blocks import Block, bare
 from rowtag.documents.commands import blocks_of_commands, is_set_with_commands
 from rowtag.documents.layouts import alone, columns, items, questions, runin, tables, terms
+from rowtag.documents.layouts.asked import asking_in
 from rowtag.documents.layouts.entry import Entry
 from rowtag.documents.once import each_once
 from rowtag.documents.plain import blocks_of
@@ -28,7 +29,8 @@ def read_document(text: str, known: Collection[str] = ()) -> Understood:
     blocks = blocks_of_commands(text) if commanded else blocks_of(text)
     telling = _telling(blocks)
     found = _read(text, blocks, telling, _entries(telling, known), known, by_lines=not commanded)
-    if len(unnamed := questions.see_unnumbered(telling)) > _NAMED * len(found.variables):
+    named = _NAMED * len(found.variables)
+    if asking_in(text) > named and len(unnamed := questions.see_unnumbered(telling)) > named:
         _called_as_known(unnamed, known)
         found = _read(text, blocks, telling, unnamed, known, by_lines=False)
     return replace(found, variables=with_reversed(_in_sections(found.variables, telling), telling))

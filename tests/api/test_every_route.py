@@ -37,6 +37,7 @@ BODIES: dict[str, Any] = {
     "SheetLines": {"first": 1, "last": 1},
     "Matches": {},
     "EffectsRequest": {"variables": []},
+    "NewText": {},
     "TakeRequest": {"chosen": {}},
     "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},

@@ -236,6 +236,19 @@ def test_one_variable_with_two_lists(workspace: Workspace, client: TestClient) -
     assert [each["part"] for each in tenure["differences"]] == ["label", "code list"]
 
 
+def test_added_variables_are_called_otherwise(beside: Beside) -> None:
+    """Under other names if wanted; one that is taken, by the study or by another that comes, is refused in words."""
+    for other in ("gone", "tenure"):
+        body = {"added": ["rennt", "gone"], "called": {"rennt": other}}
+        reply = beside.client.post(f"{beside.url}/sheets/sheet1/step", json=body)
+        assert reply.status_code == 422 and reply.json()["suggestion"] == f"{other}_2"
+    called = {"rennt": "rent_paid", "hours": "elsewhere"}
+    text = beside.post("new-text", {"called": called})["text"]
+    assert "rent_paid" in text and "gone" in text and "rennt" not in text
+    step = beside.post("step", {"added": ["rennt", "gone"], "called": called})["step"]
+    assert "Added 2 variables (rent_paid, gone)" in beside.take(step)["sentence"]
+
+
 def test_added_variables_come_in_their_batteries(workspace: Workspace, client: TestClient) -> None:
     """The rows of a grid and the options of a question become a battery; a question alone stands alone."""
     text = (

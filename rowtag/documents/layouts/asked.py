@@ -84,6 +84,11 @@ def asked(blocks: Sequence[Block]) -> list[Question]:
     return going.found if enough and asking + room >= _ASKING * len(going.found) else []
 
 
+def asking_in(text: str) -> int:
+    """How many questions and places to answer a text shows at most."""
+    return text.count("?") + text.count("？") + text.count("…") + sum(1 for _ in _SIGN.finditer(text))
+
+
 def asks(text: str) -> bool:
     """Whether a text ends with a question; how to answer may be told behind it."""
     text = bare(text).rstrip(" *_\t")
