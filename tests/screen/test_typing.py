@@ -39,6 +39,7 @@ def typing(screen: Screen, tmp_path: Path) -> Iterator[Screen]:
     screen.click("stop-records")
     screen.until("grid", "0001")
     yield screen
+    assert screen.driver.execute_script("return window.asked !== 0"), "nothing was slowed down"
     assert not screen.problems()
 
 

@@ -16,7 +16,8 @@ export type Job = Schema['JobState']
 export type AnyStep = Schema['StepRequest']['step']
 export type Tag = Schema['Tag']
 
-export const api = createClient<paths>({ baseUrl: '' })
+/** The browser's fetch is looked up at every call, so that what is put in its place later counts. */
+export const api = createClient<paths>({ baseUrl: '', fetch: (request) => window.fetch(request) })
 
 interface Reply<T> {
   data?: T

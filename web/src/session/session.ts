@@ -61,17 +61,18 @@ export class Session {
     return this.queue.seen(row === undefined || variable === undefined ? this.revision : this.cells.shownAt(row, variable, this.revision))
   }
 
-  take(step: AnyStep | Later, seen: Seen = this.seen()): Promise<Done> {
-    return this.queue.step(step, seen).done
+  /** Means a step, which may lay entries over what is shown. */
+  take(step: AnyStep | Later, seen: Seen = this.seen(), cells: CellText[] = []): Promise<Done> {
+    const { intention, done } = this.queue.step(step, seen, cells)
+    if (cells.length) this.cells.lay(intention)
+    return done
   }
 
-  /** Types one entry, as it was seen when its first key was pressed. */
+  /** Types one entry, as it was seen when its first key was pressed; a label stands for its code. */
   type(cell: CellText, seen: Seen): Promise<Done> {
     const step = (): AnyStep =>
-      ({ do: 'set entries', variable: cell.variable, entries: { [this.numberOf(cell.record)]: cell.text } }) as AnyStep
-    const { intention, done } = this.queue.step(step, seen, [cell])
-    this.cells.lay(intention)
-    return done
+      ({ do: 'set entries', format: 1, variable: cell.variable, entries: { [this.numberOf(cell.record)]: cell.text }, labels: true })
+    return this.take(step, seen, [cell])
   }
 
   /** Begins a blank record; gives the number under which it goes until it has its own. */

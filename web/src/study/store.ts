@@ -104,8 +104,8 @@ export const useStudy = defineStore('study', () => {
   }
 
   /** Sends a step; gives what it came to, or undefined when it was refused (and said so). */
-  function take(step: AnyStep | Later): Promise<Outcome | undefined> {
-    return said(session.value!.take(step), () => void take(step))
+  function take(step: AnyStep | Later, cells: CellText[] = []): Promise<Outcome | undefined> {
+    return said(session.value!.take(step, undefined, cells), () => void take(step, cells))
   }
 
   /** Sends a step; throws the refusal, for those who show it in place. */

@@ -3,28 +3,20 @@
 import { computed } from 'vue'
 
 import type { TagStrip } from '@/api/client'
-import { dated } from '@/parts/dates'
 import type { Show } from '@/study/store'
 import type { Cell } from '@/session/cells'
+import { KINDS, shownAs } from './shown'
 
-const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean }>()
+const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean; among: boolean }>()
 
-const KINDS = ['valid', 'missing', 'blank', 'unreadable', 'unlisted'] as const
 const kind = computed(() => (props.cell ? KINDS[props.cell.state] : 'waiting'))
 const right = computed(() => props.tag.type !== 'text' && !props.tag.has_codes && kind.value === 'valid')
-const parts = computed(() => {
-  const cell = props.cell
-  if (!cell || kind.value === 'blank') return { code: '', label: '' }
-  if (kind.value === 'unreadable' || kind.value === 'unlisted') return { code: '', label: cell.text }
-  if (!cell.label) return { code: '', label: props.tag.type === 'text' ? cell.text : dated(cell.code, props.tag.pattern) }
-  if (props.show === 'codes') return { code: '', label: cell.code }
-  return { code: props.show === 'both' ? cell.code : '', label: cell.label }
-})
+const parts = computed(() => (props.cell ? shownAs(props.cell, props.tag, props.show) : ['', '']))
 </script>
 
 <template>
-  <div class="cell" role="gridcell" :class="[kind, { on, right }]" :title="cell?.text" :aria-selected="on">
-    <b v-if="parts.code" class="mono">{{ parts.code }}</b>{{ parts.code ? ' ' : '' }}<span>{{ parts.label }}</span>
+  <div class="cell" role="gridcell" :class="[kind, { on, right, among }]" :title="cell?.text" :aria-selected="on || among">
+    <b v-if="parts[0]" class="mono">{{ parts[0] }}</b>{{ parts[0] ? ' ' : '' }}<span>{{ parts[1] }}</span>
   </div>
 </template>
 
@@ -42,6 +34,7 @@ const parts = computed(() => {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+  user-select: none;
 }
 
 .cell.frozen {
@@ -85,6 +78,14 @@ const parts = computed(() => {
   font-weight: 650;
   background: var(--beet-pale);
   box-shadow: inset 0 0 0 1.5px var(--beet);
+}
+
+.among::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+  background: color-mix(in srgb, var(--leaf) 16%, transparent);
+  pointer-events: none;
 }
 
 .on {

@@ -4,6 +4,7 @@ import { computed, useTemplateRef } from 'vue'
 
 import LevelSign from '@/parts/LevelSign.vue'
 import { useStudy } from '@/study/store'
+import { useBlock } from './block'
 import CellInput from './CellInput.vue'
 import { HEAD, ROW, type Seen, useGrid } from './grid'
 import RecordCell from './RecordCell.vue'
@@ -13,7 +14,8 @@ const emit = defineEmits<{ seen: [seen: Seen] }>()
 const study = useStudy()
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const grid = useGrid(scroller, (seen) => emit('seen', seen))
-const { at, tags, frozen, left, rowCount, rows, columns, record, cell, choose, goTo, onKey } = grid
+const { at, tags, frozen, left, rowCount, inRange, rows, columns, record, cell, choose, goTo, onKey } = grid
+const { copy, paste, onKey: onBlock } = useBlock(grid)
 const { typing, text, begin, keep, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
 const [shownRows, shownColumns] = [rows.shown, columns.shown]
 const [height, width] = [rows.total, columns.total]
@@ -38,6 +40,20 @@ function beginAt(row: number, column: number): void {
   begin()
 }
 
+// Where something is typed, copy and paste mean the text there.
+function onCopy(event: ClipboardEvent): void {
+  if (typing.value) return
+  event.preventDefault()
+  void copy()
+}
+
+function onPaste(event: ClipboardEvent): void {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (typing.value || !text) return
+  event.preventDefault()
+  void paste(text)
+}
+
 /** What is chosen now. */
 const chosen = (): { record: number; variable: string | null } => ({
   record: Math.max(0, record(at.value.row) ?? 0),
@@ -50,7 +66,7 @@ defineExpose({ goTo, keep, chosen, rowCount })
 <template>
   <div
     ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="onTyping($event) || onKey($event)"
+    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
   >
     <div class="canvas" :style="{ height: `${height}px`, width: `${width}px` }">
       <div class="heads" role="row" :style="{ height: `${HEAD}px` }">
@@ -67,9 +83,10 @@ defineExpose({ goTo, keep, chosen, rowCount })
         <div class="number mono" role="rowheader" :style="{ width: `${left}px` }">{{ numbered(row.index) }}</div>
         <RecordCell
           v-for="column in shownColumns" :key="String(column.key)" :cell="cell(row.index, tags[column.index]!.id)" :tag="tags[column.index]!" :show="study.show"
-          :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index"
+          :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index" :among="inRange(row.index, column.index)"
           :style="placed(column)"
-          @click="choose(row.index, column.index)" @dblclick="beginAt(row.index, column.index)"
+          @pointerdown="choose(row.index, column.index, $event.shiftKey)" @pointerenter="$event.buttons === 1 && choose(row.index, column.index, true)"
+          @dblclick="beginAt(row.index, column.index)"
         />
         <CellInput
           v-if="typing?.row === row.index && typedIn" v-model="text" :class="{ frozen: typedIn.index < frozen }" :style="placed(typedIn)" @blur="keep"

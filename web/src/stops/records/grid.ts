@@ -31,6 +31,14 @@ interface Chosen {
   row: number
 }
 
+/** A range of entries, its ends included. */
+export interface Range {
+  top: number
+  bottom: number
+  left: number
+  right: number
+}
+
 export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen: Seen) => void) {
   const study = useStudy()
   const pages = usePages()
@@ -62,6 +70,18 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
 
   const column = computed(() => Math.max(0, tags.value.findIndex((tag) => tag.id === chosen.value.variable)))
   const at = computed(() => ({ row: chosen.value.row, column: column.value }))
+  /** Where a range was begun; the chosen entry is its other corner. */
+  const corner = ref<{ variable: string; row: number } | null>(null)
+  const range = computed<Range>(() => {
+    const { row, column: here } = at.value
+    const from = corner.value ? tags.value.findIndex((tag) => tag.id === corner.value!.variable) : here
+    const [there, line] = [from < 0 ? here : from, Math.min(corner.value?.row ?? row, rowCount.value - 1)]
+    return { top: Math.min(row, line), bottom: Math.max(row, line), left: Math.min(here, there), right: Math.max(here, there) }
+  })
+  const inRange = (row: number, index: number): boolean => {
+    const { top, bottom, left: first, right } = range.value
+    return corner.value !== null && top <= row && row <= bottom && first <= index && index <= right
+  }
   /** The record of the chosen row is known only once its page is there; it is followed when it stands elsewhere. */
   watch([() => study.tick, rowCount], () => {
     const { record: was, row } = chosen.value
@@ -99,10 +119,13 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
     { immediate: true },
   )
 
-  function choose(row: number, index: number): void {
+  /** Chooses an entry; with `extending` the range reaches from where it was begun to there. */
+  function choose(row: number, index: number, extending = false): void {
     const to = Math.min(Math.max(row, 0), rowCount.value - 1)
     const tag = tags.value[Math.min(Math.max(index, 0), tags.value.length - 1)]
     if (!tag) return
+    if (!extending) corner.value = null
+    else corner.value ??= { variable: tags.value[at.value.column]!.id, row: at.value.row }
     chosen.value = { variable: tag.id, record: record(to), row: to }
     rows.show(to)
     if (column.value >= frozen.value) columns.show(column.value)
@@ -119,23 +142,23 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
 
   function onKey(event: KeyboardEvent): void {
     const { row, column: index } = at.value
-    const moves: Record<string, () => void> = {
-      ArrowDown: () => choose(row + 1, index),
-      ArrowUp: () => choose(row - 1, index),
-      ArrowRight: () => choose(row, index + 1),
-      ArrowLeft: () => choose(row, index - 1),
-      PageDown: () => choose(row + PAGE, index),
-      PageUp: () => choose(row - PAGE, index),
-      Home: () => choose(event.ctrlKey ? 0 : row, 0),
-      End: () => choose(event.ctrlKey ? rowCount.value - 1 : row, tags.value.length - 1),
+    const moves: Record<string, [number, number]> = {
+      ArrowDown: [event.ctrlKey ? rowCount.value - 1 : row + 1, index],
+      ArrowUp: [event.ctrlKey ? 0 : row - 1, index],
+      ArrowRight: [row, event.ctrlKey ? tags.value.length - 1 : index + 1],
+      ArrowLeft: [row, event.ctrlKey ? 0 : index - 1],
+      PageDown: [row + PAGE, index],
+      PageUp: [row - PAGE, index],
+      Home: [event.ctrlKey ? 0 : row, 0],
+      End: [event.ctrlKey ? rowCount.value - 1 : row, tags.value.length - 1],
     }
     const move = moves[event.key]
     if (!move || event.altKey) return
     event.preventDefault()
-    move()
+    choose(...move, event.shiftKey)
   }
 
-  return { at, tags, frozen, left, rowCount, rows, columns, record, cell, choose, goTo, onKey }
+  return { at, tags, frozen, left, rowCount, range, inRange, rows, columns, record, cell, choose, goTo, onKey }
 }
 
 export type Grid = ReturnType<typeof useGrid>
