@@ -275,11 +275,14 @@ class RecordNumbers(BaseModel):
 
 
 class NextStray(BaseModel):
-    """The record of a stray, where it stands among those that are there (from 0), and its variable."""
+    """A stray on the walk through all: its record, where that stands among those that are there (from 0), its variable,
+    and the how-manieth (from 1) of how many it is."""
 
-    record: int | None
-    position: int | None
-    variable: str | None
+    record: int
+    position: int
+    variable: str
+    number: int
+    of: int
 
 
 @worked_out(reading, words, entries, records, accepted)

@@ -2,6 +2,7 @@
 
 import unicodedata
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from rowtag.core.reading import canonical_code, tidy_one
 from rowtag.core.study import Study
@@ -11,6 +12,23 @@ def folded(text: str) -> str:
     """A text without what nobody minds when they type an answer: case, accents, kinds of apostrophes, loose blanks."""
     plain = unicodedata.normalize("NFKD", text.replace("’", "'").casefold())
     return " ".join("".join(sign for sign in plain if not unicodedata.combining(sign)).split())
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One answer that a variable's list offers: its code, label, and whether it stands for a missing one."""
+
+    code: str
+    label: str
+    missing: bool
+
+
+def answers(study: Study, id: str) -> list[Answer]:
+    """What can be answered under a variable's tag, in the order of its list, missing codes behind; no ranges."""
+    listed = [Answer(line.code, line.label, False) for line in study.codes(id) if line.code is not None]
+    return listed + [
+        Answer(line.code, line.label or line.reason, True) for line in study.tag(id).missing if line.code is not None
+    ]
 
 
 def code_of_label(study: Study, id: str) -> dict[str, str]:

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State
 from rowtag.core.study import Study
+from rowtag.core.worked_out import entries, reading, worked_out
 
 
 @dataclass(frozen=True)
@@ -73,31 +74,54 @@ def position_of(study: Study, record: int) -> int | None:
     return record - 1 if present is None else int(present[: record - 1].sum())
 
 
+@worked_out(reading, entries)
+def stray_records(study: Study, id: str) -> npt.NDArray[np.int64]:
+    """The numbers of the records in which a variable has a stray (ascending)."""
+    stray = (study.reading(id).states >= State.UNREADABLE) & (study.counts(id) > 0)
+    if not stray.any():
+        return np.empty(0, np.int64)
+    found = [block.positions[stray[block.tokens(id)]] + 1 for block in Frame(study).blocks()]
+    return np.concatenate(found) if found else np.empty(0, np.int64)
+
+
+@dataclass(frozen=True)
+class StrayCell:
+    """A stray on a walk through all: its record and variable, and the how-manieth of how many it is."""
+
+    record: int
+    variable: str
+    number: int
+    of: int
+
+
 @dataclass(frozen=True, eq=False)
 class Strays:
-    """Where the strays of a study stand, variable by variable."""
+    """A walk through the strays of a study, in reading order: along a record, then the next."""
 
     study: Study
 
     @cached_property
-    def tokens(self) -> dict[str, npt.NDArray[np.int64]]:
-        """Per variable that has strays: their tokens that occur."""
-        out = {}
-        for id in self.study.order:
-            reading, counts = self.study.reading(id), self.study.counts(id)
-            tokens = np.flatnonzero((reading.states >= State.UNREADABLE) & (counts > 0))
-            if tokens.size:
-                out[id] = tokens
-        return out
+    def records(self) -> list[npt.NDArray[np.int64]]:
+        """The records that hold strays of each variable, in the order of the variables."""
+        return [stray_records(self.study, id) for id in self.study.order]
 
-    def next_after(self, record: int, variable: str | None) -> tuple[int, str] | None:
-        """The next stray in reading order (along a record, then the next), behind a cell; None at the end."""
+    def beside(self, record: int, variable: str | None, *, back: bool = False) -> StrayCell | None:
+        """The next stray behind a cell, or the one before it; None at the end."""
         order = {id: number for number, id in enumerate(self.study.order)}
         here = order.get(variable or "", -1)
         best: tuple[int, int] | None = None
-        for id, tokens in self.tokens.items():
-            after = record - 1 if order[id] > here else record
-            found = Frame(self.study).numbers_of(id, tokens, most=1, after=max(after, 0))
-            if found and (best is None or (found[0], order[id]) < best):
-                best = (found[0], order[id])
-        return None if best is None else (best[0], self.study.order[best[1]])
+        for number, records in enumerate(self.records):
+            if back:  # the last in a record before, or in this one where the variable stands further left
+                at = int(np.searchsorted(records, record, "right" if number < here else "left")) - 1
+            else:
+                at = int(np.searchsorted(records, record, "left" if number > here else "right"))
+            if 0 <= at < records.size:
+                found = (int(records[at]), number)
+                best = found if best is None else max(best, found) if back else min(best, found)
+        if best is None:
+            return None
+        before = sum(
+            int(np.searchsorted(records, best[0], "right" if number <= best[1] else "left"))
+            for number, records in enumerate(self.records)
+        )
+        return StrayCell(best[0], self.study.order[best[1]], before, sum(records.size for records in self.records))

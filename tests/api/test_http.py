@@ -125,7 +125,12 @@ def test_a_page_of_records(client: TestClient, study: str) -> None:
     assert [column["states"][at] for at in column["index"]] == [3, 0, 2]
     assert client.get(f"/api/studies/{study}/records", params={"stop": 9_999}).status_code == 422
     stray = client.get(f"/api/studies/{study}/next-stray", params={"record": 2, "variable": hours}).json()
-    assert stray == {"record": 5, "position": 4, "variable": hours}
+    assert stray == {"record": 5, "position": 4, "variable": hours, "number": 2, "of": 2}
+    asked = {"record": 5, "variable": hours, "back": True}
+    stray = client.get(f"/api/studies/{study}/next-stray", params=asked).json()
+    assert (stray["record"], stray["number"]) == (2, 1)
+    asked = {"record": 2, "variable": hours, "back": True}
+    assert client.get(f"/api/studies/{study}/next-stray", params=asked).json() is None
     found = client.get(f"/api/studies/{study}/variables/{hours}/records", params={"entry": "n/a"}).json()
     assert found == {"records": [5], "positions": [4]}
 

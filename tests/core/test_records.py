@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from rowtag.core.chunk import CHUNK
 from rowtag.core.column import column_of_texts
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays, page, position_of, record_numbers
+from rowtag.core.records import StrayCell, Strays, page, position_of, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
 
@@ -60,18 +60,34 @@ def test_entries_are_found_across_chunks_and_beyond_the_end() -> None:
     assert Frame(study).numbers_of("v", [token], after=4) == [CHUNK + 3]
     assert Frame(study).numbers_of("v", [token], most=1) == [4]
     assert Frame(study).numbers_of("v", [0]) == [CHUNK + 6, CHUNK + 8, CHUNK + 9]
-    assert Strays(study).next_after(4, "v") == (CHUNK + 3, "v")
+    assert Strays(study).beside(4, "v") == StrayCell(CHUNK + 3, "v", 2, 2)
 
 
-def test_strays_go_along_the_record_first() -> None:
-    """From a cell the next stray is looked for along the record, then in the records below."""
-    other = Variable(tag=TAG.with_parts(name="q2"))
-    study = study_of(["x", "1", "x"]).with_variables([("w", other, column_of_texts(["1", "x", "x"]))])
-    way, cell = [], (0, None)
-    while (found := Strays(study).next_after(*cell)) is not None:
-        way.append(found)
-        cell = found
-    assert way == [(1, "v"), (2, "w"), (3, "v"), (3, "w")]
+@given(st.lists(st.tuples(*[st.sampled_from(["1", "x", "8", "", "-9"])] * 3), min_size=1, max_size=12), st.data())
+def test_strays_are_walked_both_ways(rows: list[tuple[str, str, str]], data: st.DataObject) -> None:
+    """Along the record first, then below; each once, with its number; back the same way."""
+    removed = tuple(data.draw(st.sets(st.integers(1, len(rows)))))
+    named = [(name, Variable(tag=TAG.with_parts(name=name))) for name in "abc"]
+    columns = [column_of_texts([row[at] for row in rows]) for at in range(3)]
+    study = replace(Study(records=Records(len(rows), removed))).with_variables(
+        [(name, variable, column) for (name, variable), column in zip(named, columns, strict=True)]
+    )
+    there = [
+        (number, name)
+        for number, row in enumerate(rows, 1)
+        for name, entry in zip("abc", row, strict=True)
+        if number not in removed and entry in ("x", "8")
+    ]
+    for back in (False, True):
+        way, record, variable = [], len(rows) + 1 if back else 0, None
+        while (found := Strays(study).beside(record, variable, back=back)) is not None:
+            way.append(found)
+            record, variable = found.record, found.variable
+        cells = [(each.record, each.variable) for each in way]
+        assert cells == (there[::-1] if back else there)
+        numbers = [each.number for each in way]
+        assert numbers == (sorted(numbers, reverse=True) if back else list(range(1, len(there) + 1)))
+        assert all(each.of == len(there) for each in way)
 
 
 def test_positions_without_removed_records_are_numbers() -> None:

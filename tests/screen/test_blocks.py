@@ -102,6 +102,29 @@ def test_labels_are_typed_for_codes(typing: Screen) -> None:
     assert entries(typing, "a")[:3] == ["4", "alone?", "3"]
 
 
+def test_answers_are_offered(typing: Screen) -> None:
+    """By code or by words of the label; ↓ and Enter take one, without that what was typed is kept as it stands."""
+    labelled(typing)
+    choose(typing, 1, 1)
+    typing.until("cell-status", "a")
+    keys(typing, "s", "h")
+    typing.until("answers", "4 Café, shared")
+    assert "Alone" not in typing.text("answers")
+    keys(typing, Keys.ARROW_DOWN, Keys.ENTER, "s", "h", Keys.ENTER, Keys.F2)
+    typing.until("answers", "3 Alone 4 Café, shared")
+    keys(typing, Keys.ESCAPE)
+    typing.until_gone("answers")
+    choose(typing, 3, 1)
+    keys(typing, Keys.F2)
+    typing.until("answers", "3 Alone")
+    typing.css("[data-test='answers'] li:nth-child(2)").click()
+    settle(typing)
+    assert entries(typing, "a")[:4] == ["4", "sh", "4", "3"]
+    choose(typing, 4, 2)
+    keys(typing, "1")
+    assert not typing.all("answers"), "no list, nothing to offer"
+
+
 def test_pasting_before_the_server_answers(typing: Screen) -> None:
     """What is pasted is shown at once, typed over, and kept in that order, into a record just begun as well."""
     typing.driver.execute_script(SLOW, "/steps", [800])

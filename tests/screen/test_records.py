@@ -59,6 +59,8 @@ def test_a_stray_far_away(grid: Screen) -> None:
     assert grid.css(".cell.unreadable").text == "wild"
     grid.find("grid").send_keys(Keys.F8)
     grid.until("cell-status", "record 99,999 · q6")
+    grid.press(Keys.SHIFT, Keys.F8)
+    grid.until("stray-status", "stray 1 of 1 stray")
     grid.click("stop-codebook")
     grid.click("tag-q6")
     grid.click("missing", "[data-test='loose-wild']")

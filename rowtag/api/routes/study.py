@@ -23,6 +23,7 @@ from rowtag.api.models import (
     map_of,
     strip_of,
 )
+from rowtag.core.answers import Answer, answers
 from rowtag.core.checks import findings_across, findings_on, is_ready, records_of, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
@@ -89,12 +90,24 @@ def records_page(here: Here, study_id: str, start: Number = 0, stop: Number = 60
 
 
 @router.get("/next-stray")
-def next_stray(here: Here, study_id: str, record: Number = 0, variable: str | None = None) -> NextStray:
-    """The next stray behind a cell, along the record and then the records below."""
+def next_stray(
+    here: Here, study_id: str, record: Number = 0, variable: str | None = None, back: bool = False
+) -> NextStray | None:
+    """The next stray behind a cell, along the record and then the records below; or the one before it."""
     study = here.study(study_id).study
-    number, where = Strays(study).next_after(record, variable) or (None, None)
-    position = None if number is None else position_of(study, number)
-    return NextStray(record=number, position=position, variable=where)
+    found = Strays(study).beside(record, variable, back=back)
+    position = None if found is None else position_of(study, found.record)
+    if found is None or position is None:
+        return None
+    return NextStray(record=found.record, position=position, variable=found.variable, number=found.number, of=found.of)
+
+
+@router.get("/variables/{variable_id}/answers")
+def answers_of(here: Here, study_id: str, variable_id: str) -> list[Answer]:
+    """What can be answered under a variable's tag: its codes with their labels, missing ones behind."""
+    study = here.study(study_id).study
+    study.variable(variable_id)
+    return answers(study, variable_id)
 
 
 @router.get("/variables/{variable_id}/records")

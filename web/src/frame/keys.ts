@@ -23,6 +23,7 @@ const ALONE = {
   redo: { keys: ['Ctrl+Shift+z', 'Ctrl+y'] },
   'new record': { keys: ['Ctrl+Enter'], typing: true },
   'next stray': { keys: ['F8'], typing: true },
+  'previous stray': { keys: ['Shift+F8'], typing: true },
   'bring in': { keys: ['Ctrl+Enter'], typing: true },
   'take differences': { keys: ['Ctrl+Enter'] },
   'leave comparison': { keys: ['Escape'] },

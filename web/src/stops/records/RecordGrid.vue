@@ -4,6 +4,7 @@ import { computed, useTemplateRef } from 'vue'
 
 import LevelSign from '@/parts/LevelSign.vue'
 import { useStudy } from '@/study/store'
+import { useAnswers } from './answers'
 import { useBlock } from './block'
 import CellInput from './CellInput.vue'
 import { HEAD, ROW, type Seen, useGrid } from './grid'
@@ -16,7 +17,10 @@ const scroller = useTemplateRef<HTMLElement>('scroller')
 const grid = useGrid(scroller, (seen) => emit('seen', seen))
 const { at, tags, frozen, left, rowCount, inRange, rows, columns, record, cell, choose, goTo, onKey } = grid
 const { copy, paste, onKey: onBlock } = useBlock(grid)
-const { typing, text, begin, keep, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
+const { typing, text, begin, keep, keepAndMove, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
+const answers = useAnswers(() => tags.value[at.value.column]?.id ?? null)
+/** Whether there is no room for a list below a row. */
+const nearFoot = (start: number): boolean => start - (scroller.value?.scrollTop ?? 0) > (scroller.value?.clientHeight ?? 0) - 260
 const [shownRows, shownColumns] = [rows.shown, columns.shown]
 const [height, width] = [rows.total, columns.total]
 
@@ -79,7 +83,7 @@ defineExpose({ goTo, keep, chosen, rowCount })
           <div class="label" :title="tags[column.index]!.label">{{ tags[column.index]!.label }}</div>
         </div>
       </div>
-      <div v-for="row in shownRows" :key="String(row.key)" class="row" role="row" :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }">
+      <div v-for="row in shownRows" :key="String(row.key)" class="row" :class="{ front: typing?.row === row.index }" role="row" :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }">
         <div class="number mono" role="rowheader" :style="{ width: `${left}px` }">{{ numbered(row.index) }}</div>
         <RecordCell
           v-for="column in shownColumns" :key="String(column.key)" :cell="cell(row.index, tags[column.index]!.id)" :tag="tags[column.index]!" :show="study.show"
@@ -89,7 +93,8 @@ defineExpose({ goTo, keep, chosen, rowCount })
           @dblclick="beginAt(row.index, column.index)"
         />
         <CellInput
-          v-if="typing?.row === row.index && typedIn" v-model="text" :class="{ frozen: typedIn.index < frozen }" :style="placed(typedIn)" @blur="keep"
+          v-if="typing?.row === row.index && typedIn" v-model="text" :answers="answers ?? []" :above="nearFoot(row.start)" :class="{ frozen: typedIn.index < frozen }" :style="placed(typedIn)"
+          @focusout="keep" @take="keepAndMove(1, 0)"
         />
       </div>
     </div>
@@ -167,6 +172,10 @@ defineExpose({ goTo, keep, chosen, rowCount })
   top: 0;
   left: 0;
   width: 100%;
+}
+
+.row.front {
+  z-index: 2;
 }
 
 .number {

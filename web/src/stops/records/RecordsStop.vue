@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { api, got } from '@/api/client'
+import { api, got, type Schema } from '@/api/client'
 import { useKeys } from '@/frame/keys'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { attempt, complain, say } from '@/study/notices'
@@ -24,18 +24,22 @@ const strays = computed(() => study.overview?.fill.stray ?? 0)
 const holding = computed(() => study.variables.filter((each) => each.fill.stray).length)
 const empty = computed(() => !study.overview?.records && !(void study.tick, study.session?.coming().length))
 
-/** Goes to the next stray behind the chosen entry; from the end it starts again at the top. */
-async function nextStray(): Promise<void> {
+/** The stray that was gone to last, as long as it is chosen. */
+const walked = ref<Schema['NextStray'] | null>(null)
+const onStray = computed(() => (walked.value && walked.value.position === seen.value.row && walked.value.variable === seen.value.variable ? walked.value : null))
+
+/** Goes to the next stray behind the chosen entry, or the one before it; from the end it starts again at the other. */
+async function toStray(back: boolean): Promise<void> {
   const { record, variable } = grid.value?.chosen() ?? { record: 0, variable: null }
   const path = { study_id: study.id }
-  const ask = (from: number, behind: string | null) =>
+  const ask = (from: number, beside: string | null) =>
     attempt(() =>
-      got(api.GET('/api/studies/{study_id}/next-stray', { params: { path, query: { record: from, variable: behind } } })),
+      got(api.GET('/api/studies/{study_id}/next-stray', { params: { path, query: { record: from, variable: beside, back } } })),
     )
-  let found = await ask(record, variable)
-  if (found && found.record === null && record > 0) found = await ask(0, null)
-  if (!found) return
-  if (found.position === null || !found.variable) say('No stray is left.')
+  const found = (await ask(record, variable)) ?? (await ask(back ? Number.MAX_SAFE_INTEGER : 0, null))
+  if (found === undefined) return
+  walked.value = found
+  if (!found) say('No stray is left.')
   else grid.value?.goTo(found.position, found.variable)
 }
 
@@ -63,7 +67,7 @@ async function newRecord(): Promise<void> {
   grid.value?.goTo(grid.value.rowCount - 1, study.variables[0]!.id)
 }
 
-useKeys({ 'new record': () => void newRecord(), 'next stray': () => void nextStray() }, () => study.variables.length > 0)
+useKeys({ 'new record': () => void newRecord(), 'next stray': () => void toStray(false), 'previous stray': () => void toStray(true) }, () => study.variables.length > 0)
 
 watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </script>
@@ -76,7 +80,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <span class="grow" />
       <SheetSwitch />
       <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
-      <v-btn data-test="next-stray" :disabled="!strays" @click="nextStray">Next stray &nbsp;<kbd>F8</kbd></v-btn>
+      <v-btn data-test="next-stray" :disabled="!strays" title="Shift F8 goes back" @click="toStray(false)">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
     <div v-if="empty" class="empty" data-test="no-records">
       <h2>No record yet</h2>
@@ -91,7 +95,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
-      <span data-test="stray-status"><template v-if="strays"><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</template><template v-else>no strays</template></span>
+      <span data-test="stray-status"><template v-if="strays"><template v-if="onStray">stray {{ count(onStray.number) }} of </template><b class="beet">{{ counted(strays, 'stray') }}</b> in {{ counted(holding, 'variable') }}</template><template v-else>no strays</template></span>
       <span class="soft">{{ count(seen.first) }}–{{ count(seen.last) }} of {{ count(study.overview?.records ?? 0) }}</span>
     </footer>
   </div>

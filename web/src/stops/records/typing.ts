@@ -69,5 +69,5 @@ export function useTyping(grid: Grid, focus: () => void) {
     return true
   }
 
-  return { typing, text, begin, keep, onKey }
+  return { typing, text, begin, keep, keepAndMove, onKey }
 }
