@@ -4,9 +4,11 @@ from pathlib import Path
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.keys import Keys
 
 from tests.screen.conftest import Screen
+from tests.screen.test_intake import new_study
 
 pytestmark = pytest.mark.screen
 
@@ -68,3 +70,42 @@ def test_a_stray_far_away(grid: Screen) -> None:
     grid.click("stop-records")
     grid.until("stray-status", "no strays")
     assert grid.find("next-stray").get_attribute("disabled")
+
+
+def test_a_million_records(screen: Screen, tmp_path: Path) -> None:
+    """More rows than a browser's element is tall: pushed row by row, dragged to anywhere, the last one reached."""
+    path = tmp_path / "million.csv"
+    path.write_text("plot_no,q1\n" + "".join(f"{number:07d},{number % 5}\n" for number in range(1, 1_000_001)))
+    new_study(screen, path, "Million")
+    screen.until("summary", "1,000,000 records × 2 variables")
+    screen.click("bring-in")
+    screen.until("size", "1,000,000 records × 2 variables")
+    screen.click("stop-records")
+    screen.until("grid", "0000001")
+    area = screen.find("grid")
+    ActionChains(screen.driver).move_to_element(screen.css(".row .cell")).click().perform()
+    area.send_keys(Keys.CONTROL, Keys.END)
+    screen.until("cell-status", "record 1,000,000 · q1")
+    screen.until("grid", "1000000")
+    area.send_keys(Keys.ARROW_UP, Keys.ARROW_UP)
+    screen.until("cell-status", "record 999,998 · q1")
+    top = "return document.querySelector('[data-test=grid]').scrollTop"
+    assert screen.driver.execute_script(top) < 10_000_000
+
+    def first_row() -> int:
+        said = screen.driver.execute_script(
+            "const grid = document.querySelector('[data-test=grid]').getBoundingClientRect();"
+            "const row = document.elementFromPoint(grid.left + 20, grid.top + 70).closest('.row');"
+            "return row ? row.querySelector('.number').textContent : ''"
+        )
+        return int(said or 0)
+
+    screen.driver.execute_script(
+        "const grid = document.querySelector('[data-test=grid]'); grid.scrollTop = grid.scrollHeight / 2"
+    )
+    screen._patiently(lambda _: 490_000 < first_row() < 510_000, "the middle was never there")
+    at = first_row()
+    for number in range(1, 7):  # each turn of the wheel is ten rows
+        ActionChains(screen.driver).scroll_from_origin(ScrollOrigin.from_element(area), 0, 330).perform()
+        screen._patiently(lambda _, wanted=at + 10 * number: abs(first_row() - wanted) <= 1, "rows were skipped")
+    assert not screen.problems()

@@ -97,6 +97,8 @@ function take(answer: Answer): void {
   background: var(--white);
   box-shadow: 0 6px 18px rgb(0 0 0 / 14%);
   list-style: none;
+  margin: 0;
+  padding: 0;
 }
 
 .answers.above {

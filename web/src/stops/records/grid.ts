@@ -4,7 +4,7 @@ import { computed, nextTick, type Ref, ref, watch } from 'vue'
 import type { TagStrip } from '@/api/client'
 import { useVirtual } from '@/parts/virtual'
 import type { Cell } from '@/session/cells'
-import { count } from '@/study/shown'
+import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { columnWidth, frozenWidth, inOrder } from './columns'
 import { usePages } from './pages'
@@ -94,6 +94,11 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
   })
 
   const said = computed(() => {
+    if (corner.value) {
+      const { top, bottom, left: first, right } = range.value
+      const over = `${counted(bottom - top + 1, 'record')} × ${counted(right - first + 1, 'variable')}`
+      return `${over} chosen · Ctrl C copies, Ctrl V pastes over, Ctrl D fills down, Delete clears`
+    }
     const tag = tags.value[at.value.column]
     const here = tag ? cell(at.value.row, tag.id) : null
     if (!tag || !here) return ''
@@ -112,7 +117,7 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
       const ids = columns.shown.value.map((each) => tags.value[each.index]?.id).filter((id) => id !== undefined)
       pages.look(top.index, bottom.index, ids)
       const height = scroller.value?.clientHeight ?? 0
-      const first = Math.floor((scroller.value?.scrollTop ?? 0) / ROW) + 1
+      const first = Math.floor(rows.offset() / ROW) + 1
       const last = Math.min(rowCount.value, first + Math.floor((height - HEAD) / ROW) - 1)
       tell({ first, last, said: said.value, variable: tags.value[at.value.column]?.id ?? null, row: at.value.row })
     },
