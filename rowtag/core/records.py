@@ -6,10 +6,12 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+import pyarrow.compute as pc
 
 from rowtag.core.frame import Frame
-from rowtag.core.reading import State
+from rowtag.core.reading import State, canonical_code, tidy_one
 from rowtag.core.study import Study
+from rowtag.core.tokens import large_texts
 from rowtag.core.worked_out import entries, reading, worked_out
 
 
@@ -72,6 +74,20 @@ def position_of(study: Study, record: int) -> int | None:
     if not 1 <= record <= study.records.arrived or (present is not None and not present[record - 1]):
         return None
     return record - 1 if present is None else int(present[: record - 1].sum())
+
+
+def record_called(study: Study, text: str) -> int | None:
+    """The first record whose identifier is a text, compared as it is read; else the record of that number, if any."""
+    identifier = next((id for id in study.order if study.tag(id).use == "identifier"), None)
+    if identifier is not None:
+        kind = study.tag(identifier).type
+        wanted = large_texts({tidy_one(text), canonical_code(text, kind) or ""} - {""})
+        column, canonical = study.column(identifier), study.reading(identifier).canonical()
+        met = np.flatnonzero(pc.or_(pc.is_in(column.texts(), wanted), pc.is_in(canonical, wanted)).to_numpy(False))
+        if found := Frame(study).numbers_of(identifier, met, most=1) if met.size else []:
+            return found[0]
+    number = text.strip().replace(",", "")
+    return int(number) if number.isdecimal() and position_of(study, int(number)) is not None else None
 
 
 @worked_out(reading, entries)

@@ -3,13 +3,14 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.chunk import CHUNK
 from rowtag.core.column import column_of_texts
 from rowtag.core.frame import Frame
-from rowtag.core.records import StrayCell, Strays, page, position_of, record_numbers
+from rowtag.core.records import StrayCell, Strays, page, position_of, record_called, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
 
@@ -61,6 +62,29 @@ def test_entries_are_found_across_chunks_and_beyond_the_end() -> None:
     assert Frame(study).numbers_of("v", [token], most=1) == [4]
     assert Frame(study).numbers_of("v", [0]) == [CHUNK + 6, CHUNK + 8, CHUNK + 9]
     assert Strays(study).beside(4, "v") == StrayCell(CHUNK + 3, "v", 2, 2)
+
+
+@pytest.mark.parametrize(
+    ("text", "record"),
+    [
+        ("0148", 2),
+        (" 148 ", 2),
+        ("3", 4),
+        ("2", 2),
+        ("1", 1),
+        ("5", None),
+        ("9", None),
+        ("x", 4),
+        ("", None),
+        ("-1", None),
+    ],
+)
+def test_a_record_is_called_by_its_identifier(text: str, record: int | None) -> None:
+    """Its identifier, as it stands or as it reads, goes before its number; one that is gone has neither."""
+    tag = Tag(name="plot_no", type="integer" if text != "x" else "text", use="identifier")
+    columns = [column_of_texts(["7", "0148", "9", "3" if text != "x" else "x", "5"])]
+    study = Study(records=Records(5, (3, 5))).with_variables([("v", Variable(tag=tag), columns[0])])
+    assert record_called(study, text) == record
 
 
 @given(st.lists(st.tuples(*[st.sampled_from(["1", "x", "8", "", "-9"])] * 3), min_size=1, max_size=12), st.data())

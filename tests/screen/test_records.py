@@ -53,6 +53,19 @@ def test_every_corner(grid: Screen) -> None:
     assert not grid.problems()
 
 
+def test_going_to_a_record(grid: Screen) -> None:
+    """By its identifier or its number, from wherever one types; what is none is said."""
+    grid.press(Keys.CONTROL, "g")
+    grid.find("go-to").send_keys("077777", Keys.ENTER)
+    grid.until("cell-status", "record 77,777 · plot_no")
+    grid.find("go-to").send_keys(Keys.CONTROL, "a")
+    grid.find("go-to").send_keys("5000", Keys.ENTER)
+    grid.until("cell-status", "record 5,000 · plot_no")
+    grid.find("go-to").send_keys("00", Keys.ENTER)
+    grid.until("notice", "No record has 500000 as its plot_no or its number.")
+    assert not grid.problems()
+
+
 def test_a_stray_far_away(grid: Screen) -> None:
     """The one stray among a million entries is one key away, and shows as it was recorded."""
     grid.until("stray-status", "1 stray in 1 variable")

@@ -28,7 +28,7 @@ from rowtag.core.checks import findings_across, findings_on, is_ready, records_o
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays, page, position_of
+from rowtag.core.records import Strays, page, position_of, record_called
 from rowtag.core.views import FillCounts
 from rowtag.service.looking import since
 from rowtag.store.diary import runs
@@ -100,6 +100,14 @@ def next_stray(
     if found is None or position is None:
         return None
     return NextStray(record=found.record, position=position, variable=found.variable, number=found.number, of=found.of)
+
+
+@router.get("/record-called")
+def record_named(here: Here, study_id: str, text: str = Query("", max_length=1_000)) -> RecordNumbers:
+    """The record whose identifier, else whose number, is a text; none where there is none."""
+    study = here.study(study_id).study
+    found = record_called(study, text)
+    return RecordNumbers.of(study, [] if found is None else [found])
 
 
 @router.get("/variables/{variable_id}/answers")

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, got, type Schema } from '@/api/client'
@@ -58,6 +58,21 @@ async function fromQuery(): Promise<void> {
   grid.value?.goTo(found?.positions[0] ?? 0, variable)
 }
 
+const place = useTemplateRef<HTMLInputElement>('place')
+const identifier = computed(() => study.variables.find((each) => each.use === 'identifier')?.name ?? '')
+
+/** Goes to the record that somebody names by its identifier, else by its number. */
+async function goToRecord(): Promise<void> {
+  const text = place.value?.value.trim() ?? ''
+  if (!text) return
+  const path = { study_id: study.id }
+  const found = await attempt(() => got(api.GET('/api/studies/{study_id}/record-called', { params: { path, query: { text } } })))
+  if (!found) return
+  const [position] = found.positions
+  if (position === undefined) say(identifier.value ? `No record has ${text} as its ${identifier.value} or its number.` : `There is no record ${text}.`)
+  else grid.value?.goTo(position, grid.value.chosen().variable ?? study.variables[0]!.id)
+}
+
 /** Keeps what is being typed, starts a new record and goes to its first entry; what is typed next belongs there. */
 async function newRecord(): Promise<void> {
   grid.value?.keep()
@@ -67,7 +82,7 @@ async function newRecord(): Promise<void> {
   grid.value?.goTo(grid.value.rowCount - 1, study.variables[0]!.id)
 }
 
-useKeys({ 'new record': () => void newRecord(), 'next stray': () => void toStray(false), 'previous stray': () => void toStray(true) }, () => study.variables.length > 0)
+useKeys({ 'new record': () => void newRecord(), 'next stray': () => void toStray(false), 'previous stray': () => void toStray(true), 'go to record': () => place.value?.select() }, () => study.variables.length > 0)
 
 watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </script>
@@ -77,6 +92,10 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   <div v-else class="stop-column">
     <div class="bar">
       <h2 class="title">Records</h2>
+      <input
+        ref="place" class="place" :placeholder="identifier ? `Go to ${identifier} or record` : 'Go to record'" aria-label="Go to a record" title="Ctrl G" spellcheck="false" data-test="go-to"
+        @keydown.enter.prevent="goToRecord"
+      />
       <span class="grow" />
       <SheetSwitch />
       <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
@@ -109,6 +128,17 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   height: 46px;
   padding: 0 16px;
   border-bottom: 1px solid var(--line);
+}
+
+.place {
+  width: 190px;
+  height: 31px;
+  margin-left: 8px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  padding: 0 10px;
+  font-size: 13px;
 }
 
 .beside {
