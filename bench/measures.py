@@ -190,8 +190,13 @@ def reopen(folder: Path) -> float:
     return taken
 
 
-def over_http(folder: Path, times: int = 200) -> tuple[float, float]:
-    """95th percentiles over HTTP: a page anywhere in the study, and an edit followed by its variable's checks."""
+PASTED = (5_000, 40)
+"""Records and variables of a pasted block."""
+
+
+def over_http(folder: Path, times: int = 200) -> tuple[float, float, float]:
+    """Over HTTP: the 95th percentiles of a page anywhere in the study and of an edit followed by its variable's checks,
+    and the longest of three pastes of a block."""
     with _server(folder) as client:
         entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
         url = f"/api/studies/{entry['id']}"
@@ -214,7 +219,15 @@ def over_http(folder: Path, times: int = 200) -> tuple[float, float]:
             taken += _timed(lambda id=step["variable"]: client.get(f"{url}/variables/{id}"))
             edits.append(taken)
             base += 1
-    return _percentile(pages), _percentile(edits)
+        pastes = []
+        for number in range(3):
+            records, variables = PASTED
+            columns = {id: [str((at + number) % 11) for at in range(records)] for id in ids[:variables]}
+            step = {"do": "set block", "records": list(range(1, records + 1)), "entries": columns, "labels": True}
+            body = {"id": f"bench-paste-{number}", "base": base, "step": step}
+            pastes.append(_timed(lambda body=body: client.post(f"{url}/steps", json=body)))
+            base += 1
+    return _percentile(pages), _percentile(edits), max(pastes)
 
 
 def _timed(ask) -> float:  # type: ignore[no-untyped-def]
