@@ -9,6 +9,7 @@ from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, Mar
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable, Places
@@ -109,6 +110,10 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
         ),
         st.builds(
             ReplaceEntries, variables=some, entries=st.lists(entries, min_size=1, max_size=2).map(tuple), by=entries
+        ),
+        st.builds(
+            ReplaceFound, variables=some, find=st.sampled_from(["1", "", "a", "8", "Yes", "."]), by=entries,
+            how=st.sampled_from(["whole", "part", "pattern"]), labels=st.booleans(), case=st.booleans(),
         ),
         st.builds(
             Accept, check=st.just("unlisted codes"), variable=one, entries=st.lists(codes, max_size=2).map(tuple),

@@ -119,6 +119,19 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         at("/checks", "see-records")(driver)
         time.sleep(SETTLE)
 
+    def replace(driver: Chrome) -> None:
+        at("/records")(driver)
+        time.sleep(2 * SETTLE)
+        cell = driver.find_elements(By.CSS_SELECTOR, ".row:nth-of-type(4) .cell")[3]
+        ActionChains(driver).click(cell).key_down(Keys.SHIFT).send_keys(Keys.ARROW_RIGHT * 2).key_up(
+            Keys.SHIFT
+        ).perform()
+        click(driver, "open-replace")
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-how'] option[value='pattern']").click()
+        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-find']").send_keys(r"^(\d+) ?(hrs|h|m²)$")
+        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-by']").send_keys(r"\1")
+
     def dark(driver: Chrome) -> None:
         scheme = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
         driver.execute_cdp_cmd("Emulation.setEmulatedMedia", scheme)
@@ -159,10 +172,10 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "text": found("comment"),
         "document": document,
         "otherwise": otherwise,
-        "many": chosen("site_4"),
         "stamp": chosen("site_4", "open-stamp", "part-width"),
         "missing": at("/codebook", "open-missing"),
         "records": records,
+        "replace": replace,
         "checks": at("/checks"),
         "tables": at("/tables", "pick-site_1"),
         "diary": at("/diary"),

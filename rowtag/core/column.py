@@ -260,9 +260,14 @@ class Column:
 
     def with_replaced(self, tokens: npt.NDArray[np.int64], text: str, records: int) -> "Column":
         """The column with one text wherever one of `tokens` stood; where it is the blank, among `records` records."""
-        grown, (target,) = (self._reaching(records) if 0 in tokens else self)._with_tokens([text])
+        return self.with_each_replaced(tokens, [text] * tokens.size, records)
+
+    def with_each_replaced(self, tokens: npt.NDArray[np.int64], texts: Sequence[str], records: int) -> "Column":
+        """The column with a text of its own in place of each of `tokens`; of the blank, among `records` records."""
+        distinct = {text: at for at, text in enumerate(dict.fromkeys(texts))}
+        grown, targets = (self._reaching(records) if 0 in tokens else self)._with_tokens(list(distinct))
         lookup = np.arange(grown.token_count, dtype=np.uint32)
-        lookup[tokens] = target
+        lookup[tokens] = targets[[distinct[text] for text in texts]]
         chunks = []
         for chunk in grown.chunks:
             before = chunk.indexes

@@ -24,6 +24,7 @@ const ALONE = {
   'new record': { keys: ['Ctrl+Enter'], typing: true },
   'next stray': { keys: ['F8'], typing: true },
   'previous stray': { keys: ['Shift+F8'], typing: true },
+  replace: { keys: ['Ctrl+h'], typing: true },
   'go to record': { keys: ['Ctrl+g'], typing: true },
   'bring in': { keys: ['Ctrl+Enter'], typing: true },
   'take differences': { keys: ['Ctrl+Enter'] },

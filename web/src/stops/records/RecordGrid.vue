@@ -15,7 +15,7 @@ const emit = defineEmits<{ seen: [seen: Seen] }>()
 const study = useStudy()
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const grid = useGrid(scroller, (seen) => emit('seen', seen))
-const { at, tags, frozen, left, rowCount, inRange, rows, columns, record, cell, choose, goTo, onKey } = grid
+const { at, tags, frozen, left, rowCount, range, inRange, rows, columns, record, cell, choose, goTo, onKey } = grid
 const { copy, paste, onKey: onBlock } = useBlock(grid)
 const { typing, text, begin, keep, keepAndMove, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
 const answers = useAnswers(() => tags.value[at.value.column]?.id ?? null)
@@ -64,7 +64,10 @@ const chosen = (): { record: number; variable: string | null } => ({
   variable: tags.value[at.value.column]?.id ?? null,
 })
 
-defineExpose({ goTo, keep, chosen, rowCount })
+/** The variables of the chosen range. */
+const within = (): string[] => tags.value.slice(range.value.left, range.value.right + 1).map((tag) => tag.id)
+
+defineExpose({ goTo, keep, chosen, within, rowCount })
 </script>
 
 <template>

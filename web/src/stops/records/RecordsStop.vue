@@ -13,6 +13,7 @@ import SideSheet from '@/sheet/SideSheet.vue'
 import { useSheets } from '@/sheet/sheets'
 import type { Seen } from './grid'
 import RecordGrid from './RecordGrid.vue'
+import ReplacePanel from './ReplacePanel.vue'
 
 const study = useStudy()
 const route = useRoute()
@@ -58,6 +59,10 @@ async function fromQuery(): Promise<void> {
   grid.value?.goTo(found?.positions[0] ?? 0, variable)
 }
 
+const replacing = ref(false)
+/** The variables of the range that is chosen, whose entries are replaced. */
+const within = computed(() => grid.value?.within() ?? [])
+
 const place = useTemplateRef<HTMLInputElement>('place')
 const identifier = computed(() => study.variables.find((each) => each.use === 'identifier')?.name ?? '')
 
@@ -82,7 +87,7 @@ async function newRecord(): Promise<void> {
   grid.value?.goTo(grid.value.rowCount - 1, study.variables[0]!.id)
 }
 
-useKeys({ 'new record': () => void newRecord(), 'next stray': () => void toStray(false), 'previous stray': () => void toStray(true), 'go to record': () => place.value?.select() }, () => study.variables.length > 0)
+useKeys({ 'new record': () => void newRecord(), 'next stray': () => void toStray(false), 'previous stray': () => void toStray(true), 'go to record': () => place.value?.select(), replace: () => (replacing.value = !replacing.value) }, () => study.variables.length > 0)
 
 watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 </script>
@@ -98,6 +103,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       />
       <span class="grow" />
       <SheetSwitch />
+      <v-btn data-test="open-replace" :aria-pressed="replacing" @click="replacing = !replacing">Replace &nbsp;<kbd>Ctrl H</kbd></v-btn>
       <v-btn data-test="new-record" @click="newRecord">New record &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
       <v-btn data-test="next-stray" :disabled="!strays" title="Shift F8 goes back" @click="toStray(false)">Next stray &nbsp;<kbd>F8</kbd></v-btn>
     </div>
@@ -111,6 +117,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <RecordGrid ref="grid" @seen="seen = $event" />
       <SideSheet v-if="sheets.shown" :variables="seen.variable ? [seen.variable] : []" @go="grid?.goTo(seen.row, $event)" />
     </div>
+    <ReplacePanel v-if="replacing && !empty" :variables="within" @close="replacing = false" />
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>
       <span class="grow" />
