@@ -70,7 +70,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     picture, redrawn = measures.pictures(path, folder)
     sheet_picture, sheet_redrawn = measures.pictures(folder / "bench.xlsx", folder)
     checks, tables = measures.cold(folder / "workspace")
-    page, edit, paste = measures.over_http(folder / "workspace")
+    page, edit, paste, replaced = measures.over_http(folder / "workspace")
     reopened = measures.reopen(folder / "workspace")
     lines, variables, read = measures.document()
     growth, size, later = measures.many_edits(folder / "workspace", edits)
@@ -91,6 +91,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
         ("a page of 60 records × 30 variables, 95th percentile", f"{page * 1000:.1f} ms", "20 ms"),
         ("one cell edit, kept, with its variable's checks, 95th percentile", f"{edit * 1000:.1f} ms", "50 ms"),
         ("pasting a block of {:,} × {}".format(*measures.PASTED), f"{paste:.2f} s", "2 s"),
+        ("replacing a part of entries in all variables, kept", f"{replaced / yardstick:.2f} ×", "1 ×"),
         (f"reading a questionnaire of {lines:,} lines, {variables:,} variables", f"{read:.2f} s", "2 s"),
         ("reopening after a restart, to the first page", f"{reopened:.2f} s", "1 s"),
         (f"the same after {edits:,} edits", f"{later:.2f} s", "1 s"),

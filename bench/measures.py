@@ -194,9 +194,9 @@ PASTED = (5_000, 40)
 """Records and variables of a pasted block."""
 
 
-def over_http(folder: Path, times: int = 200) -> tuple[float, float, float]:
+def over_http(folder: Path, times: int = 200) -> tuple[float, float, float, float]:
     """Over HTTP: the 95th percentiles of a page anywhere in the study and of an edit followed by its variable's checks,
-    and the longest of three pastes of a block."""
+    the longest of three pastes of a block, and a part of an entry replaced in all variables."""
     with _server(folder) as client:
         entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
         url = f"/api/studies/{entry['id']}"
@@ -227,7 +227,10 @@ def over_http(folder: Path, times: int = 200) -> tuple[float, float, float]:
             body = {"id": f"bench-paste-{number}", "base": base, "step": step}
             pastes.append(_timed(lambda body=body: client.post(f"{url}/steps", json=body)))
             base += 1
-    return _percentile(pages), _percentile(edits), max(pastes)
+        step = {"do": "replace found", "variables": ids, "find": "3", "by": "33", "how": "part"}
+        body = {"id": "bench-replace", "base": base, "step": step}
+        replaced = _timed(lambda: client.post(f"{url}/steps", json=body))
+    return _percentile(pages), _percentile(edits), max(pastes), replaced
 
 
 def _timed(ask) -> float:  # type: ignore[no-untyped-def]

@@ -1,6 +1,6 @@
 """What differs between two states of a study, told from the states themselves."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -284,6 +284,13 @@ class OldByNew:
 
 MOST_PAIRS = 100
 """Pairs of old and new entries that evidence holds."""
+
+
+def became(variable: str, old: Sequence[str], new: Sequence[str], counts: npt.NDArray[np.int64]) -> OldByNew:
+    """What became of the entries of a variable, where it is known per entry, and how often each occurs."""
+    first = np.argsort(-counts, kind="stable")[:MOST_PAIRS].tolist()
+    pairs = tuple(Became(old[at], new[at], int(counts[at])) for at in first if counts[at])
+    return OldByNew(variable, pairs, int(np.count_nonzero(counts)))
 
 
 def old_by_new(variable: str, before: Column, after: Column, records: int) -> OldByNew:

@@ -15,7 +15,7 @@ from rowtag.core.reading import State, canonical_code, tidy_one
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
-from rowtag.core.touched import old_by_new
+from rowtag.core.touched import became
 from rowtag.core.words import counted
 
 _SIGN = re.compile(r"[!-/:-@\[-`{-~]")
@@ -49,11 +49,11 @@ class ReplaceFound(Step):
         columns, replaced, evidence = {}, 0, []
         for id in self.variables:
             tokens, texts = self._in(study, id)
-            count = int(study.counts(id)[tokens].sum())
-            if count:
+            counts = study.counts(id)[tokens]
+            if counts.any():
                 columns[id] = study.column(id).with_each_replaced(tokens, texts, study.records.arrived)
-                replaced += count
-                evidence.append(old_by_new(id, study.column(id), columns[id], study.records.arrived))
+                replaced += int(counts.sum())
+                evidence.append(became(id, study.column(id).texts_at(tokens), texts, counts))
         if not replaced:
             what = f"“{self.find}”" if self.find.strip() else "blank"
             raise BadInput(f"Nothing is {what} in {names_of(study, self.variables)}.", remedy="Nothing is replaced.")
