@@ -23,7 +23,7 @@ _SPAN = re.compile(r"\b(?P<one>[^\W\d]\w{0,40}\d{1,4}) ?(?:-|to|bis|à|do) ?(?P<
 _NUMBERS = re.compile(
     r"\b(?:items?|questions?|statements?|numbers?|nos?\.?) (?P<list>\d{1,3}(?:(?:, ?| and |, and | & )\d{1,3})*)", re.I
 )
-_NUMBERED = re.compile(r"(?P<stem>\w*?[^\W\d])_?0*(?P<number>\d{1,4})")
+_NUMBERED = re.compile(r"(?<!\w)(?P<stem>\w{0,60}[^\W\d])(?P<number>\d{1,6})(?!\w)")
 
 
 def with_reversed(found: Sequence[Described], blocks: Sequence[Block]) -> tuple[Described, ...]:

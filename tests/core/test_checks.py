@@ -7,7 +7,7 @@ from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays
+from rowtag.core.records import StrayCell, Strays
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Records, Study, Variable
@@ -109,9 +109,9 @@ def test_the_records_of_a_finding() -> None:
     assert Frame(study).numbers_of("v", stray_tokens(study, "v", {"x"})) == [2, 4]
     assert Frame(study).numbers_of("v", stray_tokens(study, "v")) == [2, 4, 5]
     strays = Strays(study)
-    assert strays.next_after(0, None) == (2, "v")
-    assert strays.next_after(2, "v") == (4, "v")
-    assert strays.next_after(5, "v") is None
+    assert strays.beside(0, None) == StrayCell(2, "v", 1, 3)
+    assert strays.beside(2, "v") == StrayCell(4, "v", 2, 3)
+    assert strays.beside(5, "v") is None
 
 
 def test_only_what_a_check_can_find_is_accepted() -> None:
