@@ -1,6 +1,7 @@
 """Questionnaires as respondents saw them: questions in a numbering, or without one, with what answers them."""
 
 import re
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
@@ -136,13 +137,15 @@ def _chain(candidates: list[_Start], sections: Sequence[tuple[int, str]]) -> lis
     out: list[_Start] = []
     begun: list[tuple[int, str]] = []
     letters: set[str] = set()
+    places = [at for at, _ in sections]
     for each in candidates:
-        above = [(at, sign) for at, sign in sections if (out[-1].at if out else -1) < at < each.at]
+        last = bisect_left(places, each.at) - 1
+        above = sections[last] if last >= 0 and places[last] > (out[-1].at if out else -1) else None
         lettered = bool(out) and each.prefix != out[-1].prefix
         if not out or lettered or (each.count == 1 and out[-1].count > 1 and above):
             if each.count <= (1 if lettered else 2) and not (lettered and each.prefix in letters):
                 if not lettered:
-                    begun.append((len(out), above[-1][1] if above else ""))
+                    begun.append((len(out), above[1] if above else ""))
                 letters.add(each.prefix)
                 out.append(each)
         elif out[-1].count < each.count <= out[-1].count + 3:
