@@ -10,8 +10,14 @@ from rowtag.core.study import Study
 
 def folded(text: str) -> str:
     """A text without what nobody minds when they type an answer: case, accents, kinds of apostrophes, loose blanks."""
-    plain = unicodedata.normalize("NFKD", text.replace("’", "'").casefold())
-    return " ".join("".join(sign for sign in plain if not unicodedata.combining(sign)).split())
+    return " ".join(without_accents(text.replace("’", "'").casefold()).split())
+
+
+def without_accents(text: str) -> str:
+    """A text with plain letters for those with accents."""
+    if text.isascii():
+        return text
+    return "".join(sign for sign in unicodedata.normalize("NFKD", text) if not unicodedata.combining(sign))
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Items that are reversed: it is said beside one, or told once for several, and kept in the note of each."""
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from rowtag.core.codebook import Described
@@ -31,10 +31,11 @@ def with_reversed(found: Sequence[Described], blocks: Sequence[Block]) -> tuple[
     by_name = {each.name.casefold(): each.name for each in found}
     placed = {line for each in found for line in range(each.lines[0], each.lines[1] + 1)}
     turned = {each.name for each in found if _BESIDE.search(f"{each.parts.label} {each.parts.question}")}
+    family = _only_family(found)
     for block in blocks:
         for sentence in _sentences(flattened(block.text)) if block.line not in placed else ():
             if _TOLD.search(sentence) and not _DENIED.search(sentence):
-                turned |= _named(sentence, by_name) or _numbered(sentence, found)
+                turned |= _named(sentence, by_name) or _numbered(sentence, family)
     return tuple(_noted(each) if each.name in turned else each for each in found)
 
 
@@ -56,17 +57,21 @@ def _named(text: str, by_name: dict[str, str]) -> set[str]:
     return {by_name[word.casefold()] for word in words if word.casefold() in by_name}
 
 
-def _numbered(text: str, found: Iterable[Described]) -> set[str]:
-    """The variables whose numbers a sentence gives, where one family of variables is numbered."""
-    told = _NUMBERS.search(text)
+def _only_family(found: Iterable[Described]) -> dict[int, str]:
+    """The variables of the one numbered family of three or more, by their numbers; none where there are several."""
     families: dict[str, dict[int, str]] = {}
     for each in found:
         if numbered := _NUMBERED.fullmatch(each.name):
             families.setdefault(numbered["stem"], {})[int(numbered["number"])] = each.name
     large = [family for family in families.values() if len(family) > 2]
-    if told is None or len(large) != 1:
-        return set()
-    return {large[0][number] for number in map(int, re.findall(r"\d+", told["list"])) if number in large[0]}
+    return large[0] if len(large) == 1 else {}
+
+
+def _numbered(text: str, family: Mapping[int, str]) -> set[str]:
+    """The variables of a family whose numbers a sentence gives."""
+    told = _NUMBERS.search(text)
+    numbers = map(int, re.findall(r"\d+", told["list"])) if told else ()
+    return {family[number] for number in numbers if number in family}
 
 
 def _noted(each: Described) -> Described:

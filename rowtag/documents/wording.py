@@ -1,16 +1,21 @@
 """Names from the wording of a question: its key words, and a name of the study that its words spell."""
 
 import re
-import unicodedata
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Collection, Container, Sequence
 
+from rowtag.core.answers import without_accents
+from rowtag.core.names import suggest
 from rowtag.documents.lines import words_in
 
 LONGEST, MOST_WORDS = 20, 3
 """Characters and key words of a name that is made of a wording."""
 SHORTEST = 3
 """Letters from which the beginning of a word stands for it."""
+MOST_NEAR = 50
+"""Wordings with one of its parts above which a name is none of theirs: words that nearly all have tell nothing."""
+INITIALS = (3, 7)
+"""How many initials a name may be made of: from, and below."""
 _PLAIN = frozenset(
     words_in(
         """
@@ -61,10 +66,7 @@ def name_from(wording: str, taken: Container[str] = ()) -> str:
     initials = "".join(word[0] for word in words)[:LONGEST]
     if len(initials) > 2 and initials not in taken:
         return initials
-    number = 2
-    while name and f"{name}_{number}" in taken:
-        number += 1
-    return f"{name}_{number}" if name else ""
+    return suggest(name, taken, "open") if name else ""
 
 
 def _joined(words: Sequence[str]) -> str:
@@ -79,7 +81,7 @@ def _joined(words: Sequence[str]) -> str:
 
 
 def _folded(word: str) -> str:
-    return re.sub(r"\W", "", _without_accents(word.casefold().replace("ł", "l").replace("ß", "ss")))
+    return re.sub(r"\W", "", without_accents(word.casefold().replace("ł", "l").replace("ß", "ss")))
 
 
 # Names of a study ----------------------------------------------------------------------------------
@@ -88,26 +90,35 @@ def _folded(word: str) -> str:
 def spelt(wordings: Sequence[str], known: Collection[str]) -> dict[int, str]:
     """Which known name each wording spells (by its number), where one spells one and no other: by its words, their
     beginnings, or the initials of three or more."""
-    words = [[_folded(word) for word in _WORD.findall(wording)] for wording in wordings]
     about = [key_words(wording) for wording in wordings]
-    found = [
-        {name for name in known if _spells(name, every, key)} if every else set()
-        for every, key in zip(words, about, strict=True)
-    ]
-    times = Counter(name for names in found for name in names)
-    own = [[name for name in names if times[name] == 1] for names in found]
-    return {at: names[0] for at, names in enumerate(own) if len(names) == 1}
+    beginning: dict[str, set[int]] = defaultdict(set)
+    initials: dict[str, set[int]] = defaultdict(set)
+    for at, wording in enumerate(wordings):
+        for word in about[at]:
+            beginning[word[:SHORTEST]].add(at)  # a shorter part of a name is a whole word
+        every = [folded for word in _WORD.findall(wording) if (folded := _folded(word))]
+        for words in (every, about[at]):
+            signs = "".join(word[0] for word in words)
+            for size in range(*INITIALS):
+                for begin in range(len(signs) - size + 1):
+                    initials[signs[begin : begin + size]].add(at)
+    found: list[list[str]] = [[] for _ in wordings]
+    for name in known:
+        parts = [part.lower() for part in _PARTS.findall(without_accents(name))]
+        met: set[int] = set()
+        if max(map(len, parts), default=0) > SHORTEST:
+            near = min((beginning.get(part[:SHORTEST], set()) for part in parts), key=len)  # each part must be met
+            if len(near) <= MOST_NEAR:
+                met = {at for at in near if _spells(parts, about[at])}
+        if len(parts) == 1:
+            met = met | initials.get(parts[0], set())
+        if len(met) == 1:  # what several spell tells none of them
+            found[met.pop()].append(name)
+    return {at: names[0] for at, names in enumerate(found) if len(names) == 1}
 
 
-def _spells(name: str, words: Sequence[str], about: Sequence[str]) -> bool:
-    """Whether a name is made of words of a wording."""
-    parts = [part.lower() for part in _PARTS.findall(_without_accents(name))]
-    whole = "".join(parts)
-    initials = ["".join(word[0] for word in each) for each in (words, about)]
-    if len(parts) == 1 and 3 <= len(whole) <= 6 and any(whole in each for each in initials):
-        return True
-    if not parts or max(map(len, parts)) < SHORTEST + 1:
-        return False
+def _spells(parts: Sequence[str], about: Sequence[str]) -> bool:
+    """Whether each part of a name is a key word of a wording or its beginning, each of another one."""
     left = list(about)
     for part in parts:
         met = next((word for word in left if word == part or (len(part) >= SHORTEST and word.startswith(part))), None)
@@ -115,8 +126,3 @@ def _spells(name: str, words: Sequence[str], about: Sequence[str]) -> bool:
             return False
         left.remove(met)
     return True
-
-
-def _without_accents(name: str) -> str:
-    plain = unicodedata.normalize("NFKD", name)
-    return "".join(sign for sign in plain if not unicodedata.combining(sign))

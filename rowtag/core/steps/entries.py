@@ -159,7 +159,7 @@ class ReplaceEntries(Step):
         columns, replaced = {}, 0
         for id in self.variables:
             study.variable(id)
-            tokens = _matching(study, id, self.entries)
+            tokens = matching(study, id, self.entries)
             count = _occurrences(study, id, tokens)
             if count:
                 columns[id] = study.column(id).with_replaced(tokens, self.by, study.records.arrived)
@@ -179,7 +179,7 @@ class ReplaceEntries(Step):
         return Made(study.with_columns(columns), sentence, replaced, notes, evidence)
 
 
-def _matching(study: Study, id: str, entries: tuple[str, ...]) -> npt.NDArray[np.int64]:
+def matching(study: Study, id: str, entries: tuple[str, ...]) -> npt.NDArray[np.int64]:
     """Tokens of a variable that read as one of some entries."""
     kind = study.tag(id).type
     wanted = large_texts(canonical_code(entry, kind) or tidy_one(entry) for entry in entries)

@@ -11,8 +11,9 @@ from pydantic import Field
 
 from rowtag.core.answers import code_of_label, folded
 from rowtag.core.errors import BadInput
-from rowtag.core.reading import State, canonical_code, tidy_one
+from rowtag.core.reading import State
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
+from rowtag.core.steps.entries import matching
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
 from rowtag.core.touched import became
@@ -68,29 +69,26 @@ class ReplaceFound(Step):
 
     def _in(self, study: Study, id: str) -> tuple[npt.NDArray[np.int64], list[str]]:
         """The tokens of a variable that are found and become another text, and these texts."""
-        shown = _labels(study, id) if self.labels else study.column(id).texts()
-        if self.how == "whole":
-            found = self._whole(study, id, shown)
-            new = [self.by] * found.size
-        else:
-            found, new = self._parts(shown)
         if self.labels:
+            among, shown = _labelled(study, id)
+        else:
+            among, shown = None, study.column(id).texts()
+        if self.how != "whole":
+            found, new = self._parts(shown)
+        else:
+            found = self._same_labels(shown) if self.labels else matching(study, id, (self.find,))
+            new = [self.by] * found.size
+        if among is not None:
             codes = code_of_label(study, id)
-            new = [codes.get(folded(text), text) for text in new]
+            found, new = among[found], [codes.get(folded(text), text) for text in new]
         old = study.column(id).texts_at(found)
         other = np.array([before != after for before, after in zip(old, new, strict=True)], bool)
         return found[other], [text for text, keep in zip(new, other.tolist(), strict=True) if keep]
 
-    def _whole(self, study: Study, id: str, shown: pa.Array) -> npt.NDArray[np.int64]:
-        if self.labels:
-            wanted = folded(self.find)
-            return np.array(
-                [at for at, label in enumerate(shown.to_pylist()) if wanted and folded(label) == wanted], int
-            )
-        kind = study.tag(id).type
-        canonical = study.reading(id).canonical()
-        return np.flatnonzero(
-            pc.is_in(canonical, large_texts([canonical_code(self.find, kind) or tidy_one(self.find)])).to_numpy(False)
+    def _same_labels(self, shown: pa.Array) -> npt.NDArray[np.int64]:
+        wanted = folded(self.find)
+        return np.array(
+            [at for at, label in enumerate(shown.to_pylist()) if wanted and folded(label) == wanted], np.int64
         )
 
     def _parts(self, shown: pa.Array) -> tuple[npt.NDArray[np.int64], list[str]]:
@@ -110,14 +108,13 @@ class ReplaceFound(Step):
         return found, new
 
 
-def _labels(study: Study, id: str) -> pa.Array:
-    """Per token of a variable the label that is shown for it, empty where it has none."""
-    reading = study.reading(id)
-    labels = [line.label for line in study.codes(id)]
-    missing = [line.label or line.reason for line in study.tag(id).missing]
-    from_list = np.array([*labels, ""], object)
-    from_missing = np.array([*missing, ""], object)
-    set_aside = reading.states == State.MISSING
-    out = np.where(set_aside, from_missing[np.where(set_aside, reading.lines, -1)],
-                   from_list[np.where(set_aside, -1, reading.lines)])  # fmt: skip
-    return large_texts(out.tolist())
+def _labelled(study: Study, id: str) -> tuple[npt.NDArray[np.int64], pa.Array]:
+    """The tokens of a variable that stand for a line of its lists, and the label that is shown for each."""
+    reading, codes, missing = study.reading(id), study.codes(id), study.tag(id).missing
+    tokens = np.flatnonzero(reading.lines >= 0)
+    lines, aside = reading.lines[tokens].tolist(), (reading.states[tokens] == State.MISSING).tolist()
+    labels = [
+        missing[line].label or missing[line].reason if is_missing else codes[line].label
+        for line, is_missing in zip(lines, aside, strict=True)
+    ]
+    return tokens, large_texts(labels)

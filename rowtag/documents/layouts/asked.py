@@ -117,7 +117,7 @@ def _heard(going: _Going, block: Block) -> None:
     """One line, or several that show no answer."""
     text = block.text.strip()
     beside = _BESIDE.match(text)
-    if beside and _stands_beside(going, beside["asked"], beside["answer"]):
+    if beside and _stands_beside(going, beside["asked"]):
         going.part()
         going.hear(replace(block, text=beside["asked"]))
         going.answer(replace(block, text=beside["answer"]), sign=True)
@@ -127,7 +127,7 @@ def _heard(going: _Going, block: Block) -> None:
         going.hear(block)
 
 
-def _stands_beside(going: _Going, said: str, answer: str) -> bool:
+def _stands_beside(going: _Going, said: str) -> bool:
     """Whether a line holds what is asked and its answers, rather than an answer with room behind it."""
     if asks(said):
         return True

@@ -2,7 +2,7 @@
 import { api, got, type Schema, type TagStrip } from '@/api/client'
 import { type Cell, type Page, ROWS } from '@/session/cells'
 import type { CellText } from '@/session/types'
-import { attempt, complain, say } from '@/study/notices'
+import { attempt, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Grid, Range } from './grid'
@@ -65,7 +65,7 @@ export function useBlock(grid: Grid) {
       await navigator.clipboard.writeText(text)
       say(`Copied ${counted(sizeOf(range), 'entry', 'entries')}, as ${study.show === 'both' ? 'codes and labels' : study.show}.`)
     } catch {
-      complain(new Error('the browser keeps its clipboard to itself; it may be allowed for this page in its settings'))
+      say('The browser keeps its clipboard to itself; allow it for this page in its settings.')
     }
   }
 
@@ -86,7 +86,7 @@ export function useBlock(grid: Grid) {
       record === null ? [] : tags.map((tag, at) => ({ record, variable: tag.id, text: rows[row]![at]! })))
     const entries = Object.fromEntries(tags.map((tag, at) => [tag.id, rows.map((row) => row[at]!)]))
     const outcome = await study.take(async () => {
-      const known = shown.includes(null) ? (await entriesOf(top, top + there - 1, [])).records : (shown as number[])
+      const known = shown.includes(null) ? (await entriesOf(top, top + there - 1, tags.slice(0, 1))).records : (shown as number[])
       const records = known.map((record) => study.session!.numberOf(record))
       return { do: 'set block', format: 1, records, more: rows.length - there, entries, how, labels: how === 'pasted' }
     }, cells)
