@@ -106,10 +106,11 @@ def spelt(wordings: Sequence[str], known: Collection[str]) -> dict[int, str]:
     for name in known:
         parts = [part.lower() for part in _PARTS.findall(without_accents(name))]
         met: set[int] = set()
-        if max(map(len, parts), default=0) > SHORTEST:
+        if parts:
             near = min((beginning.get(part[:SHORTEST], set()) for part in parts), key=len)  # each part must be met
             if len(near) <= MOST_NEAR:
-                met = {at for at in near if _spells(parts, about[at])}
+                long = max(map(len, parts)) > SHORTEST  # else each part is a whole word
+                met = {at for at in near if _spells(parts, about[at]) and (long or {*parts} <= {*about[at]})}
         if len(parts) == 1:
             met = met | initials.get(parts[0], set())
         if len(met) == 1:  # what several spell tells none of them
