@@ -11,13 +11,14 @@ from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
+from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import CodeList, Otherwise, Records, Study, Titled, Variable
-from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Skip, Tag
 
 ODD = [
     "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.",
@@ -157,6 +158,13 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             said=st.just((Otherwise(first=1, last=1, are="nothing"),)) | st.just(()),
         ),
         st.builds(RemoveSheet, sheet=st.sampled_from(["sheet1", "sheet2"])),
+        st.builds(
+            SetSkips, variable=one,
+            skips=st.lists(
+                st.builds(Skip, codes=st.lists(codes, min_size=1, max_size=2).map(tuple), to=st.none() | one,
+                          proposed=st.booleans()), max_size=2,
+            ).map(tuple),
+        ),
         st.builds(TrimWidths, variables=some),
         st.builds(Arrange, variables=some, before=st.none() | one),
         st.builds(

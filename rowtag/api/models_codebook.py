@@ -12,9 +12,10 @@ from rowtag.core.codelist import Alike
 from rowtag.core.frame import Frame
 from rowtag.core.propose.facts import Suspect
 from rowtag.core.renaming import NamePattern, NewName
+from rowtag.core.skips import kept, passed_by
 from rowtag.core.study import Study
 from rowtag.core.tables import decimals_found, histogram
-from rowtag.core.tag import CodeLine, Marks, MissingLine, Tag, Type
+from rowtag.core.tag import CodeLine, Marks, MissingLine, Skip, Tag, Type
 from rowtag.core.together import Together, together
 from rowtag.core.views import FillCounts
 from rowtag.core.views.distribution import MOST_ROWS, Distribution, VariableTable, rows_of
@@ -35,6 +36,22 @@ class ListName(BaseModel):
     id: str
     name: str
     variables: list[str]
+
+
+class SkipShown(BaseModel):
+    """A skip: the variables that it passes by, how many records take it, and how many have entries there all the
+    same."""
+
+    skip: Skip
+    passes: list[str]
+    takes: int
+    breaks: int
+
+    @classmethod
+    def of(cls, study: Study, id: str, skip: Skip) -> "SkipShown":
+        """A skip of a variable as the records keep to it."""
+        found = kept(study, id, skip)
+        return cls(skip=skip, passes=list(passed_by(study, id, skip)), takes=found.takes, breaks=found.breaks)
 
 
 class CodebookPage(BaseModel):
@@ -59,6 +76,7 @@ class CodebookPage(BaseModel):
     suspects: list[Suspect]
     findings: list[FindingModel]
     kept: list[Kept]
+    skips: list[SkipShown]
 
 
 def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
@@ -88,6 +106,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
         decimals_found=max(decimals, default=None),
         suspects=list(apart),
         findings=[FindingModel.of(finding) for finding in findings_on(study, ids[0])] if alone else [],
+        skips=[SkipShown.of(study, ids[0], skip) for skip in first.tag.skips] if alone else [],
         kept=[Kept(check=each.check, entry=each.entry, reason=each.reason) for each in accepted],
     )
 

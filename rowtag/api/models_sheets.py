@@ -79,6 +79,7 @@ class DescribedVariable(BaseModel):
     certainty: float
     reason: str
     battery: str | None
+    skips: list[str]
     variable: str | None
 
     @classmethod
@@ -91,6 +92,7 @@ class DescribedVariable(BaseModel):
             certainty=each.certainty,
             reason=each.reason,
             battery=each.battery,
+            skips=[skip.shown for skip in each.skips],
             variable=variable,
         )
 

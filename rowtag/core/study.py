@@ -280,15 +280,32 @@ class Study:
         )
 
     def without_variables(self, ids: Iterable[str]) -> "Study":
-        """The study without some variables, their entries, and what was accepted on them."""
+        """The study without some variables, their entries, and what was accepted on them. Skips that went on at one
+        of them go on at the next that stays."""
         gone = set(ids)
         accepted = [id for id, each in self.shelves["accepted"].items() if each.variable in gone]
-        left = self.put("variable", dict.fromkeys(gone)).put("accepted", dict.fromkeys(accepted))
+        left = self.put("variable", dict.fromkeys(gone) | self._led_on(gone)).put("accepted", dict.fromkeys(accepted))
         return replace(
             left,
             order=tuple(id for id in self.order if id not in gone),
             columns={id: column for id, column in self.columns.items() if id not in gone},
         )
+
+    def _led_on(self, gone: set[str]) -> dict[str, Variable]:
+        """The variables that stay whose skips led to one that goes, with skips that lead further."""
+        behind: dict[str, str | None] = {}
+        stays: str | None = None
+        for id in reversed(self.order):
+            behind[id], stays = stays, stays if id in gone else id
+        out = {}
+        for id in self.order:
+            skips = self.tag(id).skips
+            if id not in gone and any(skip.to in gone for skip in skips):
+                led = tuple(
+                    skip.model_copy(update={"to": behind[skip.to]}) if skip.to in gone else skip for skip in skips
+                )
+                out[id] = self.variable(id).model_copy(update={"tag": self.tag(id).with_parts(skips=led)})
+        return out
 
     def arranged(self, ids: Iterable[str], before: str | None = None) -> "Study":
         """The study with some variables moved, in the order given, before another one or to the end."""

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from rowtag.core.refs import BatteryId, ListId, SectionId
+from rowtag.core.refs import BatteryId, ListId, SectionId, VariableId
 
 Type = Literal["integer", "decimal", "text", "date", "time", "datetime"]
 Level = Literal["nominal", "ordinal", "interval", "ratio"]
@@ -99,6 +99,18 @@ class Limits(Frozen):
     high: EndText | None = None
 
 
+class Skip(Frozen):
+    """Who gave one of some codes goes on at another variable (None: at the end), and was not asked what stands between.
+
+    `proposed`: a questionnaire tells it and nobody has confirmed it. `said`: the words in which it was told.
+    """
+
+    codes: Annotated[tuple[CodeText, ...], Field(min_length=1, max_length=200)]
+    to: VariableId | None = None
+    proposed: bool = False
+    said: LabelText = ""
+
+
 class Marks(Frozen):
     """How entries are written: decimal mark, thousands mark, a sign before or after, order of dates."""
 
@@ -148,6 +160,7 @@ class Tag(Parts):
     code_list: ListId | None = None
     section: SectionId | None = None
     battery: BatteryId | None = None
+    skips: tuple[Skip, ...] = ()
 
     def with_parts(self, **parts: Any) -> "Tag":
         """This tag with some parts changed, checked like any other."""

@@ -29,6 +29,11 @@ def words(study: "Study", id: str) -> Hashable:
     return Same(study.variable(id)), Same(study.codes(id))
 
 
+def skips(study: "Study", id: str) -> Hashable:
+    """Where its answers lead."""
+    return study.tag(id).skips
+
+
 def entries(study: "Study", id: str) -> Hashable:
     """What is recorded in the records that are there. A blank record more changes none of it."""
     return Same(study.column(id)), study.records.gone

@@ -36,6 +36,7 @@ def _together(there: Described, again: Described) -> Described:
         section=richer.section or other.section,
         code_list=richer.code_list or other.code_list,
         also=richer.also or other.also,
+        skips=richer.skips or other.skips,
         certainty=round(richer.certainty * DIFFERING, 2) if differ else richer.certainty,
         reason=f"{said}, with other codes" if differ else said,
     )

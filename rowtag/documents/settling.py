@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from rowtag.core.codebook import Described
+from rowtag.core.codebook.described import Onward
 from rowtag.documents.blocks import bare
 from rowtag.documents.codes import NUMBER, Code, code_line
 from rowtag.documents.hands.found import Said
@@ -174,6 +175,7 @@ def described(entry: Entry) -> list[Described]:
     given = {key: value for key, value in entry.given.items() if value}
     parts = parts_from(Said(codes=entry.codes, limits=entry.limits, bounded=entry.bounded), given)
     certainty = entry.certainty * (1.0 if parts.codes or given else 0.8)
+    skips = tuple(Onward(codes, to.names[0] if to else "", True, said) for codes, to, said in entry.skips)
     return [
         Described(
             name,
@@ -183,6 +185,7 @@ def described(entry: Entry) -> list[Described]:
             certainty=round(certainty, 2),
             reason=entry.reason,
             also=entry.also,
+            skips=skips,
         )
         for name in entry.names
     ]

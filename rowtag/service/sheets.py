@@ -18,6 +18,7 @@ from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadName, NotThere
 from rowtag.core.names import check_name, key_of, suggest
 from rowtag.core.reading import Fill
+from rowtag.core.skips import between
 from rowtag.core.steps.base import NO_FILL
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
@@ -110,7 +111,9 @@ def step_for(
     variables that only the document has, by the names it gives them or what they are to be called instead. Raises
     BadName where that does not work."""
     matched = _matched(study, sheet_id, confirmed)
-    shelves = _Places(study)
+    only = [each for each in matched.only_described if each.name in added]
+    fresh = {each.name: new_id() for each in only}
+    shelves = _Places(study, {**{each.name: id for id, each in matched.found.items()}, **fresh}, fresh.values())
     tags, names, places = {}, {}, {}
     for id, keys in chosen.items():
         if id not in matched.found:
@@ -120,9 +123,9 @@ def step_for(
             tags[id] = parts
         if (keys is None or "name" in keys) and (name := other_name(study, id, matched.found[id])):
             names[id] = name
-        if there := shelves.of(matched.found[id], study.tag(id), keys):
+        if there := shelves.of(matched.found[id], id, study.tag(id), keys):
             places[id] = Places(**there)
-    new = new_variables(study, [each for each in matched.only_described if each.name in added], shelves, called)
+    new = new_variables(study, only, shelves, fresh, called)
     if not tags and not names and not places and not new:
         raise NotThere("Nothing of the document is left to take.", remedy="It agrees with the study.")
     source = sheet_of(study, sheet_id).name
@@ -135,15 +138,26 @@ def new_id() -> str:
 
 
 class _Places:
-    """Batteries and sections that a document names, by id: those of the study, and those that it brings."""
+    """Batteries, sections and variables that a document names, by id: those of the study, and those that it brings
+    (`called`: the names that it uses → id)."""
 
-    def __init__(self, study: Study) -> None:
-        self._shelves = Shelves(study, {}, new_id)
+    def __init__(self, study: Study, called: Mapping[str, str] = MappingProxyType({}), new: Iterable[str] = ()) -> None:
+        self._shelves = Shelves(study, {}, new_id, called)
+        self._order = (*study.order, *new)
 
-    def of(self, each: Described, tag: Tag, keys: Collection[str] | None = None) -> dict[str, str | None]:
+    def of(self, each: Described, id: str, tag: Tag, keys: Collection[str] | None = None) -> dict[str, Any]:
         """Where a description puts a tag, as far as that is elsewhere and among the keys of what is wanted."""
         battery, section = (getattr(each, place) if keys is None or place in keys else None for place in PLACES)
-        return self._shelves.places(replace(each, code_list=None, battery=battery, section=section), tag, whole=False)
+        placed = replace(each, code_list=None, battery=battery, section=section)
+        found: dict[str, Any] = self._shelves.places(placed, tag, whole=False)
+        wanted = [skip for skip in each.skips if keys is None or f"skip {', '.join(skip.codes)}" in keys]
+        skips = self._shelves.skips(replace(each, skips=tuple(wanted)), whole=False)
+        there = {(skip.codes, skip.to) for skip in tag.skips}
+        fresh = [skip for skip in skips if (skip.codes, skip.to) not in there and between(self._order, id, skip.to)]
+        if fresh:
+            told = {skip.codes for skip in fresh}
+            found["skips"] = (*(skip for skip in tag.skips if skip.codes not in told), *fresh)
+        return found
 
     def added(self) -> dict[str, dict[str, Any]]:
         """What comes with the step."""
@@ -159,10 +173,14 @@ def text_of_new(study: Study, sheet_id: str, confirmed: Mapping[str, str], calle
 
 
 def new_variables(
-    study: Study, described: Iterable[Described], places: _Places, called: Mapping[str, str] = MappingProxyType({})
+    study: Study,
+    described: Iterable[Described],
+    places: _Places,
+    ids: Mapping[str, str],
+    called: Mapping[str, str] = MappingProxyType({}),
 ) -> tuple[NewVariable, ...]:
-    """Variables that only a document has, each with an id of its own: under names that work here, or as they are to be
-    `called`, which is refused where it does not work."""
+    """Variables that only a document has, with the `ids` of their names there: under names that work here, or as they
+    are to be `called`, which is refused where that does not work."""
     keys, names = set(study.name_keys), {}
     described = list(described)
     for each in sorted(described, key=lambda one: one.name in called):  # nothing gives way to what somebody chose
@@ -178,7 +196,7 @@ def new_variables(
     new = []
     for each in described:
         tag = new_tag(each, names[each.name])
-        new.append(NewVariable(id=new_id(), tag=tag.with_parts(**places.of(each, tag))))
+        new.append(NewVariable(id=ids[each.name], tag=tag.with_parts(**places.of(each, ids[each.name], tag))))
     return tuple(new)
 
 
@@ -226,7 +244,7 @@ def lines_for(
         for at, (id, found) in enumerate(differing.items())
     }
     tags = {id: parts for id in differing if (parts := taken(study, id, described)).given()}
-    there = {id: at for id in differing if (at := shelves.of(described, study.tag(id)))}
+    there = {id: at for id in differing if (at := shelves.of(described, id, study.tag(id)))}
     places = {id: Places(**at) for id, at in there.items()}
     return compared, Describe(tags=tags, places=places, **shelves.added()) if tags or places else None
 

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.codebook import Described, read_notation, write_notation
+from rowtag.core.codebook.described import Onward
 from rowtag.core.errors import UnreadableFile
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, MissingLine, Parts
 from tests import generate
@@ -56,7 +57,10 @@ parts = st.fixed_dictionaries({}, optional=SOME).map(
     lambda given: Parts(**({"type": "text"} | given if {"width", "decimals"} & given.keys() else given))
 )
 titles = st.none() | awkward
-described = st.builds(Described, names, parts, titles, titles, titles)
+codes = st.lists(awkward.filter(bool), min_size=1, max_size=3).map(tuple)
+onward = st.builds(Onward, codes, st.sampled_from(["", "end", "hours", "two words", "a->b"]), st.booleans())
+skips = st.lists(onward, max_size=2).map(tuple)
+described = st.builds(Described, names, parts, titles, titles, titles, skips=skips)
 
 
 @given(st.lists(described, max_size=4), st.dictionaries(awkward, lines.filter(bool), max_size=2))

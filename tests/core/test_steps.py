@@ -18,13 +18,14 @@ from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
+from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.steps.tags import ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import CodeList, Otherwise, Records, Sheet, Source, Study, Titled, Variable
-from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Tag
+from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Skip, Tag
 from rowtag.core.touched import OneEntry, TagPart
 from tests import generate
 from tests.generate import contents
@@ -92,6 +93,7 @@ SENTENCES = [
      "Stamped codes, list and level of tenure onto hours; valid 2 → 0; strays 1 → 3."),
     (TrimWidths(variables=("v1", "v2")),
      "Trimmed tenure and hours to the width of the longest entry; 5 characters fewer a record in fixed columns."),
+    (SetSkips(variable="v1", skips=(Skip(codes=("3",)),)), "Said that 3 of tenure goes on at the end."),
     (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),
     (CopyVariables(copies={"v1": "copy1"}, entries=False), "Copied tenure as tenure_copy, without entries."),
     (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along."),

@@ -18,10 +18,8 @@ def test_a_questionnaire_becomes_variables(tmp_path: Path) -> None:
     found = {each.name: each for each in read_codebook(made.questionnaire(tmp_path / "q.docx"), "q.docx").variables}
     assert list(found) == ["Q1", "Q2", "Q3a", "Q3b", "Q4a", "Q4b", "Q4c", "Q5a", "Q5b", "Q6a", "Q6b", "Q7"]
     assert _codes(found["Q1"]) == [("1", "Alone"), ("2", "Shared"), ("3", "Other, please write in")]
-    assert (
-        found["Q1"].parts.note == "Alone: Please go to Q3"
-        and found["Q1"].parts.question == "How do you hold your plot?"
-    )
+    assert [(skip.codes, skip.to, skip.said) for skip in found["Q1"].skips] == [(("1",), "Q3a", "Please go to Q3")]
+    assert found["Q1"].parts.question == "How do you hold your plot?"
     assert found["Q2"].parts.limits.high == "60" and not _codes(found["Q2"])
     assert _codes(found["Q3b"]) == [("1", "Poor"), ("2", "Fair"), ("3", "Good"), ("8", "Don’t know")]
     assert (found["Q3b"].parts.label, found["Q3b"].battery) == ("The gates", "How would you rate these?")

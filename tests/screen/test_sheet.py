@@ -359,6 +359,16 @@ def test_a_questionnaire_alone_becomes_a_study(screen: Screen, tmp_path: Path) -
     screen.until("size", "0 records × 11 variables")
     screen.until("tag-years", "years")
     assert "How would you rate these?" in screen.text("tags")
+    screen.open("Q1")
+    screen.until("skip", "1 Alone → Q3a skips 1 variable “Please go to Q3”")
+    screen.click("confirm-skip")
+    screen.until_gone("confirm-skip")
+    screen.click("new-skip")
+    screen.find("skip-text").send_keys("3 -> nowhere")
+    screen.until("skips", "No variable is called nowhere.")
+    screen.find("skip-text").send_keys(Keys.CONTROL, "a")
+    screen.find("skip-text").send_keys("3 -> end", Keys.ENTER)
+    screen.until("skips", "3 Other, please write in → the end skips 10 variables")
     screen.open("Q3b")
     assert screen.find("label").get_property("value") == "The gates"
     said = "return [...document.querySelectorAll('[data-test^=code-] textarea')].map((each) => each.value)"

@@ -1,6 +1,6 @@
 """All checks, each family in a module of its own; importing this package registers them."""
 
-from rowtag.core.checks import strays, definitions, widths  # isort: skip  (their order is the order of the map)
+from rowtag.core.checks import strays, definitions, widths, skips  # isort: skip  (their order is the order of the map)
 from rowtag.core.checks.base import (
     CHECKS,
     FAMILIES,
@@ -26,6 +26,7 @@ __all__ = [
     "is_ready",
     "records_of",
     "run_checks",
+    "skips",
     "strays",
     "widths",
 ]

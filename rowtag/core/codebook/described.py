@@ -9,6 +9,21 @@ NO_PARTS = Parts()
 
 
 @dataclass(frozen=True)
+class Onward:
+    """A skip as documents tell it: who gave one of the codes goes on at the variable of a name, empty for the end."""
+
+    codes: tuple[str, ...]
+    to: str = ""
+    proposed: bool = False
+    said: str = field(default="", compare=False)
+
+    @property
+    def shown(self) -> str:
+        """The skip in words: "2, 3 → hours"."""
+        return f"{', '.join(self.codes)} → {self.to or 'the end'}"
+
+
+@dataclass(frozen=True)
 class Described:
     """One variable as a document describes it.
 
@@ -26,6 +41,7 @@ class Described:
     certainty: float = 1.0
     reason: str = ""
     also: str = ""
+    skips: tuple[Onward, ...] = ()
 
 
 @dataclass(frozen=True)

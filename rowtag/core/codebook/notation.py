@@ -8,7 +8,7 @@ from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedEOF, 
 from lark.exceptions import VisitError
 from pydantic import ValidationError
 
-from rowtag.core.codebook.described import Described, Understood
+from rowtag.core.codebook.described import Described, Onward, Understood
 from rowtag.core.errors import Place, UnreadableFile
 from rowtag.core.problems import problems
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts
@@ -43,6 +43,8 @@ _WORDS = {
     "PATTERN": "pattern",
     "COMPLETE": "list",
     "LIST": "list:",
+    "SKIP": "skip:",
+    "ONWARD": "codes, an arrow and a name",
     "ASKED": "?",
     "NOTED": "#",
     "$END": "the end",
@@ -52,6 +54,11 @@ _WORDS = {
 
 _END = r'"(?:[^"\\\n]|\\.)*"|[^\s|"]+'
 _SPAN = re.compile(rf"(?:({_END})[ \t]+)?\.\.(?:[ \t]({_END}))?")
+
+_WORD = r'(?:"(?:[^"\\\n]|\\.)*+"|[^\s",|]++)'
+_LEADS = re.compile(rf"(?P<codes>{_WORD}(?:[ \t]*,[ \t]*{_WORD})*+)[ \t]*->[ \t]*(?P<to>{_WORD})[ \t]*")
+END = "end"
+"""Where a skip leads that leads to the end."""
 
 
 @cache
@@ -85,6 +92,11 @@ def read_notation(text: str) -> Understood:
 def unquoted(text: str) -> str:
     """What stands in quotes."""
     return re.sub(r"\\(.)", lambda found: {"n": "\n", "t": "\t", "r": "\r"}.get(found[1], found[1]), text[1:-1])
+
+
+def _unquoted_each(text: str) -> tuple[str, ...]:
+    """Words parted by commas, those in quotes without them."""
+    return tuple(unquoted(word) if word.startswith('"') else word for word in re.findall(_WORD, text))
 
 
 def _twice(names: list[str]) -> str | None:
@@ -140,16 +152,17 @@ class _Tags(Transformer[Token, Any]):
         for key, value in (pair for pairs in given for pair in pairs):
             if key in ("battery", "section", "code_list"):
                 outer[key] = value
-            elif key in ("codes", "missing"):
+            elif key in ("codes", "missing", "skips"):
                 parts[key] = (*parts.get(key, ()), *value)
             else:
                 parts[key] = value
+        skips = tuple(parts.pop("skips", ()))
         try:
             tag = Parts.model_validate(parts)
         except ValidationError as error:
             raise UnreadableFile(f"{names[0]} cannot be so: {problems(error)}.", where=Place(row=meta.line)) from None
         places = (outer.get("battery"), outer.get("section"), outer.get("code_list"))
-        return [Described(name, tag, *places, lines=(meta.line, meta.end_line)) for name in names]
+        return [Described(name, tag, *places, lines=(meta.line, meta.end_line), skips=skips) for name in names]
 
     def shared(self, children: list[Any]) -> tuple[str, tuple[CodeLine, ...]]:
         _, name, *codes = children
@@ -208,6 +221,19 @@ class _Tags(Transformer[Token, Any]):
     def keyed(self, children: list[Any]) -> list[tuple[str, Any]]:
         key = str(children[0])[:-1]
         return [("code_list" if key == "codes" else key, children[1])]
+
+    @v_args(meta=True)
+    def skip(self, meta: Any, children: list[Any]) -> list[tuple[str, Any]]:
+        found = _LEADS.fullmatch(str(children[1]))
+        if found is None:
+            raise UnreadableFile(
+                "This does not say which codes lead where.",
+                remedy="Write the codes, an arrow and a name, such as skip: 2, 3 -> hours, or -> end.",
+                where=Place(row=meta.line, character=meta.column),
+            )
+        codes, to = (_unquoted_each(found[part]) for part in ("codes", "to"))
+        to = ("",) if found["to"] == END else to
+        return [("skips", (Onward(codes, to[0], proposed=str(children[0]).startswith("proposed")),))]
 
     def codes(self, children: list[Any]) -> list[tuple[str, Any]]:
         return children

@@ -11,15 +11,16 @@ from typing import Any
 
 import numpy as np
 
-from rowtag.core.codebook.described import Described
+from rowtag.core.codebook.described import Described, Onward
 from rowtag.core.codebook.matching import tag_under
-from rowtag.core.codebook.shelves import title_of
+from rowtag.core.codebook.shelves import title_of, told_skips
 from rowtag.core.codebook.telling import NONE, NOT_LISTED, PLAIN, Difference, by_key, limits_said, list_of, said_line
 from rowtag.core.codelist import Key, line_key, merged, without
 from rowtag.core.errors import BadName
-from rowtag.core.names import check_name
+from rowtag.core.names import check_name, key_of
 from rowtag.core.naming import plain_name
 from rowtag.core.reading import Fill, Reading, State, read_column
+from rowtag.core.skips import between
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeSpan, Lens, MissingLine, Parts, Span, Tag
 from rowtag.core.words import counted
@@ -45,6 +46,14 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
     ]
     if "limits" in given and target.limits != tag.limits:
         found.append(Difference("limits", "limits", limits_said(target.limits), limits_said(tag.limits)))
+    here = {skip.codes: skip for skip in told_skips(study, tag)}
+    found += [
+        Difference(
+            f"skip {', '.join(skip.codes)}", "skip", skip.shown, here[skip.codes].shown if skip.codes in here else NONE
+        )
+        for skip in described.skips
+        if (skip.codes not in here or here[skip.codes].to != skip.to) and _leads_on(study, id, skip)
+    ]
     held = _Held(study, id, target)
     if "codes" in given:
         found += _code_differences(study, id, target, held)
@@ -54,6 +63,12 @@ def differences(study: Study, id: str, described: Described) -> tuple[Difference
         words = {True: "complete", False: "partial"}
         found.append(Difference("list", "list", words[target.complete], words[tag.complete]))
     return tuple(found)
+
+
+def _leads_on(study: Study, id: str, skip: Onward) -> bool:
+    """Whether a skip that a document tells leads further on among the variables of the study."""
+    to = study.name_keys.get(key_of(skip.to)) if skip.to else None
+    return bool((to or not skip.to) and between(study.order, id, to))
 
 
 def other_name(study: Study, id: str, described: Described) -> str | None:

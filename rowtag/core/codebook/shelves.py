@@ -1,15 +1,24 @@
 """Batteries, sections and shared lists as codebooks name them: by title."""
 
 from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Any
 
-from rowtag.core.codebook.described import Described
+from rowtag.core.codebook.described import Described, Onward
 from rowtag.core.errors import BadInput
+from rowtag.core.names import key_of
 from rowtag.core.study import CodeList, Study, Titled
-from rowtag.core.tag import CodeLine, Tag
+from rowtag.core.tag import CodeLine, Skip, Tag
 
 SHELVES = {"battery": "battery", "section": "section", "code_list": "list"}
 """Places of a tag, and the shelves that they name."""
+
+
+def told_skips(study: Study, tag: Tag) -> tuple[Onward, ...]:
+    """Where the answers of a tag lead, by name."""
+    return tuple(
+        Onward(skip.codes, study.tag(skip.to).name if skip.to else "", skip.proposed, skip.said) for skip in tag.skips
+    )
 
 
 def title_of(study: Study, place: str, id: str | None) -> str | None:
@@ -19,10 +28,18 @@ def title_of(study: Study, place: str, id: str | None) -> str | None:
 
 
 class Shelves:
-    """Batteries, sections and shared lists by title: those of the study, and those that a text brings."""
+    """Batteries, sections and shared lists by title, and variables by name: those of the study, and those that a text
+    brings (`called`: name → id)."""
 
-    def __init__(self, study: Study, lists: Mapping[str, tuple[CodeLine, ...]], new_id: Callable[[], str]) -> None:
+    def __init__(
+        self,
+        study: Study,
+        lists: Mapping[str, tuple[CodeLine, ...]],
+        new_id: Callable[[], str],
+        called: Mapping[str, str] = MappingProxyType({}),
+    ) -> None:
         self._study = study
+        self._called = {**study.name_keys, **{key_of(name): id for name, id in called.items()}}
         self._new_id = new_id
         self._new: dict[str, dict[str, Any]] = {"battery": {}, "section": {}, "list": {}}
         known = {each.name: id for id, each in study.shelves["list"].items()}
@@ -42,6 +59,22 @@ class Shelves:
             if meant != now:
                 found[place] = meant
         return found
+
+    def skips(self, each: Described, *, whole: bool) -> tuple[Skip, ...]:
+        """Where the answers lead that a description tells of. What leads to an unknown name is left out, unless the
+        description says the `whole`: then BadInput says so."""
+        found = []
+        for skip in each.skips:
+            to = self._called.get(key_of(skip.to)) if skip.to else None
+            if skip.to and to is None:
+                if whole:
+                    raise BadInput(
+                        f"{each.name} goes on at “{skip.to}”, and no variable is called so.",
+                        remedy="Name a variable of the study or of the text, or the end.",
+                    )
+                continue
+            found.append(Skip(codes=skip.codes, to=to, proposed=skip.proposed, said=skip.said))
+        return tuple(found)
 
     def added(self) -> dict[str, dict[str, Any]]:
         """What comes with the step."""

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from rowtag.core.codebook.shelves import SHELVES, title_of
+from rowtag.core.codebook.shelves import SHELVES, title_of, told_skips
 from rowtag.core.codelist import Key, line_key
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine, Limits, Tag
@@ -78,6 +78,15 @@ def changed(before: Study, after: Study, id: str) -> tuple[Difference, ...]:
             states = zip((after, before), ids, strict=True)
             then, here = (title_of(state, place, each) or NONE for state, each in states)
             found.append(Difference(place, "shared list" if shelf == "list" else place, then, here))
+    skips = {
+        state: {skip.codes: skip.shown for skip in told_skips(state, tag)}
+        for state, tag in ((before, was), (after, now))
+    }
+    found += [
+        Difference(f"skip {', '.join(codes)}", "skip", new or NONE, old or NONE)
+        for codes in dict.fromkeys((*skips[before], *skips[after]))
+        if (old := skips[before].get(codes)) != (new := skips[after].get(codes))
+    ]
     found += _lines_changed("code", before.codes(id), after.codes(id), was, said_line, NOT_LISTED)
     found += _lines_changed(
         "missing", was.missing, now.missing, was, lambda line: f"{said_line(line)} ({line.reason})", NONE

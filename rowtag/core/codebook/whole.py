@@ -2,16 +2,17 @@
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from rowtag.core.codebook.described import Described, Understood
 from rowtag.core.codebook.matching import new_tag
-from rowtag.core.codebook.shelves import SHELVES, Shelves, title_of
+from rowtag.core.codebook.shelves import SHELVES, Shelves, title_of, told_skips
 from rowtag.core.errors import BadInput, Place
 from rowtag.core.names import key_of
 from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
 from rowtag.core.study import CodeList, Study
-from rowtag.core.tag import CodeLine, Parts, Tag
+from rowtag.core.tag import CodeLine, Parts, Skip, Tag
 
 _DEFAULT = Parts()
 
@@ -41,7 +42,7 @@ def described(study: Study, ids: Iterable[str]) -> tuple[list[Described], dict[s
             shared: CodeList = study.shelves["list"][tag.code_list]
             lists[shared.name] = shared.lines
         battery, section, code_list = (title_of(study, place, getattr(tag, place)) for place in SHELVES)
-        found.append(Described(tag.name, Parts(**said), battery, section, code_list))
+        found.append(Described(tag.name, Parts(**said), battery, section, code_list, skips=told_skips(study, tag)))
     return found, lists
 
 
@@ -66,16 +67,19 @@ def edited(
             f"No variable is called {', '.join(each.name for each in new[:3])}.",
             remedy="Choose the tags that are to get it, and paste a single description.",
         )
-    shelves = Shelves(study, understood.lists, new_id)
+    fresh = {each.name: new_id() for each in (new if whole else ())}
+    shelves = Shelves(study, understood.lists, new_id, fresh)
     tags, places = {}, {}
     for id, each in onto.items():
         parts = _parts(study, id, each, whole=whole)
         if parts.given():
             tags[id] = parts
-        other = shelves.places(each, study.tag(id), whole=whole)
+        other: dict[str, Any] = shelves.places(each, study.tag(id), whole=whole)
+        if (whole or each.skips) and each.skips != told_skips(study, study.tag(id)):
+            other["skips"] = _with_words(shelves.skips(each, whole=True), study.tag(id).skips)
         if other:
             places[id] = Places(**other)
-    added = tuple(NewVariable(id=new_id(), tag=_added(each, shelves)) for each in (new if whole else ()))
+    added = tuple(NewVariable(id=fresh[each.name], tag=_added(each, shelves)) for each in (new if whole else ()))
     step = Describe(tags=tags, places=places, add=added, **shelves.added(), source="codebook text")
     something = tags or places or added or step.lists
     absent = tuple(id for id in ids if id not in onto) if whole else ()
@@ -88,7 +92,14 @@ _NOWHERE = Tag(name="x")
 def _added(each: Described, shelves: Shelves) -> Tag:
     """The tag of a new variable: here a list is complete only where the text says so."""
     places = shelves.places(each, _NOWHERE, whole=True)
-    return new_tag(each, each.name).with_parts(complete=each.parts.complete, **places)
+    skips = shelves.skips(each, whole=True)
+    return new_tag(each, each.name).with_parts(complete=each.parts.complete, skips=skips, **places)
+
+
+def _with_words(skips: tuple[Skip, ...], before: tuple[Skip, ...]) -> tuple[Skip, ...]:
+    """Skips with the words in which they were told before, which the text does not show."""
+    words = {(skip.codes, skip.to): skip.said for skip in before}
+    return tuple(skip.model_copy(update={"said": words.get((skip.codes, skip.to), "")}) for skip in skips)
 
 
 def _refuse_twice(understood: Understood) -> None:

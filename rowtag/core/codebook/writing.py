@@ -3,14 +3,14 @@
 import re
 from collections.abc import Iterable, Mapping
 
-from rowtag.core.codebook.described import Described
+from rowtag.core.codebook.described import Described, Onward
 from rowtag.core.tag import CodeLine, CodeSpan, Marks, MissingLine, Parts
 
 _RESERVED = re.compile(
     r"nominal|ordinal|interval|ratio|integer|decimal|text|date|time|datetime|limits|use|marks|pattern|list|\.\."
 )
 _WORD = r'[^\s"]+'
-_KEYS = ("battery:", "section:", "codes:", "list:", "missing:")
+_KEYS = ("battery:", "section:", "codes:", "list:", "missing:", "skip:")
 
 
 def write_notation(described: Iterable[Described], lists: Mapping[str, tuple[CodeLine, ...]] | None = None) -> str:
@@ -53,9 +53,21 @@ def _tag(described: Described) -> list[str]:
     if described.code_list is not None:
         lines.append(f"codes: {_line(described.code_list)}")
     lines += _codes(parts.codes, parts.missing)
+    lines += [_skip(skip) for skip in described.skips]
     if "note" in given:
         lines.append(f"# {_line(parts.note)}" if parts.note else "#")
     return [lines[0], *(f"  {line}" for line in lines[1:])]
+
+
+def _skip(skip: Onward) -> str:
+    """Where some codes lead."""
+    codes = ", ".join(map(_word, skip.codes))
+    to = "end" if not skip.to else _quoted(skip.to) if skip.to == "end" else _word(skip.to)
+    return f"{'proposed skip' if skip.proposed else 'skip'}: {codes} -> {to}"
+
+
+def _word(text: str) -> str:
+    return text if re.fullmatch(r'[^\s",|>]+', text) else _quoted(text)
 
 
 def _size(parts: Parts) -> str:

@@ -7,6 +7,7 @@ from pydantic import Field
 from rowtag.core.errors import BadInput
 from rowtag.core.refs import NewBatteryId, NewListId, NewSectionId, NewSheetId, SheetId, VariableId
 from rowtag.core.steps.base import Made, Step, Supplies, names_of, register
+from rowtag.core.steps.skips import refuse_leading_back
 from rowtag.core.steps.start import AddVariables, NewVariable, Places, refuse_loose
 from rowtag.core.steps.tags import Rename
 from rowtag.core.study import CodeList, Otherwise, Sheet, Study, Titled
@@ -141,6 +142,8 @@ class Describe(Step):
             changed = AddVariables(variables=self.add).change(changed, supplies).study
             names = ", ".join(new.tag.name for new in self.add[:3]) + (" …" if len(self.add) > 3 else "")
             said.append(f"{'added' if said else 'Added'} {counted(len(self.add), 'variable')} ({names})")
+        for id, places in self.places.items():
+            refuse_leading_back(changed, id, places.skips)
         source = f" from “{self.source}”" if self.source else ""
         return Made(changed, "; ".join(said) + source)
 

@@ -1,6 +1,6 @@
 """Starting without a file: variables defined first."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -18,8 +18,9 @@ from rowtag.core.refs import (
     VariableId,
 )
 from rowtag.core.steps.base import Made, Step, Supplies, register
+from rowtag.core.steps.skips import refuse_leading_back
 from rowtag.core.study import CodeList, Origin, Study, Titled, Variable
-from rowtag.core.tag import Frozen, Tag
+from rowtag.core.tag import Frozen, Skip, Tag
 from rowtag.core.words import counted
 
 
@@ -31,13 +32,15 @@ class NewVariable(Frozen):
 
 
 class Places(Frozen):
-    """Where a tag belongs, by id: its battery, its section, the shared list it uses; None takes it out of one."""
+    """Where a tag belongs and leads, by id: its battery, its section, the shared list it uses (None takes it out of
+    one), its skips."""
 
     battery: BatteryId | None = None
     section: SectionId | None = None
     code_list: ListId | None = None
+    skips: tuple[Skip, ...] = ()
 
-    def given(self) -> dict[str, str | None]:
+    def given(self) -> dict[str, Any]:
         """The places that were given."""
         return {place: getattr(self, place) for place in Places.model_fields if place in self.model_fields_set}
 
@@ -75,6 +78,8 @@ class AddVariables(Step):
             ),
             before=self.before if self.before in study.variables else None,
         )
+        for new in self.variables:
+            refuse_leading_back(grown, new.id, new.tag.skips)
         names = [new.tag.name for new in self.variables]
         shown = ", ".join(names[:3]) + (f" and {len(names) - 3:,} more" if len(names) > 3 else "")
         said = f"Added {counted(len(names), 'variable')}: {shown}"

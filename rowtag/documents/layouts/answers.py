@@ -10,6 +10,7 @@ from rowtag.core.tag import Reason
 from rowtag.documents.blocks import Block, Row, bare
 from rowtag.documents.codes import Code
 from rowtag.documents.layouts.entry import Entry
+from rowtag.documents.layouts.onward import GOES, instruction, is_instruction, said_alone
 from rowtag.documents.meaning import read_meaning
 from rowtag.documents.reasons import missing_reason
 from rowtag.documents.wording import key_words
@@ -23,7 +24,7 @@ NAMED = re.compile(r"\s*\[(?P<name>[^\W\d]\w{0,40})\]\s*$")
 _CALLED = re.compile(r"^(?P<name>[A-Z][A-Z0-9_]{2,20})[.:]\s+(?=\S)")
 _CODE_BEHIND = re.compile(r"^(?P<label>.*?\S)\s*\(\s*(?P<code>-?\d{1,4})\s*\)\s*(?P<rest>.*)$", re.S)
 _SKIP = re.compile(
-    r"\s*(?:→|⇒|->|=>|>>)\s*(?P<said>.*)$"
+    rf"\s*(?:→|⇒|->|=>|>>)\s*(?P<said>.*)$|(?:\s*[,;:.–-]\s*(?:please\s+)?|\s{{2,}}|\s(?-i:(?=[GSP][A-Zo-z])))(?P<plain>{GOES}\s.*)$"
     r"|\s*\((?P<aside>[^()]*\b(?:go (?:on|to)|continue|skip|passez|weiter|przejdź)\b[^()]*)\)\s*",
     re.I | re.S,
 )
@@ -65,7 +66,7 @@ class _Option:
 class Question:
     """A question with its number as it is seen, its wording, and what stands below.
 
-    `base`: what its variables are called after, where that is not its number.
+    `base`: what its variables are called after, where that is not its number. `told`: what interviewers are told of it.
     """
 
     number: str
@@ -73,6 +74,8 @@ class Question:
     block: Block
     body: list[Block] = field(default_factory=list)
     base: str = ""
+    told: list[str] = field(default_factory=list)
+    section: str = ""
 
     @property
     def called(self) -> str:
@@ -83,11 +86,13 @@ class Question:
     @property
     def said(self) -> tuple[str, str, str]:
         """The name that is printed with it, empty where none is; its wording; what is told about filling in."""
-        if found := NAMED.search(self.text):
-            return found["name"], *_wording_and_told(self.text[: found.start()])
-        if found := _CALLED.match(self.text):
-            return found["name"], *_wording_and_told(self.text[found.end() :])
-        return "", *_wording_and_told(self.text)
+        name, text = "", self.text
+        if found := NAMED.search(text):
+            name, text = found["name"], text[: found.start()]
+        elif found := _CALLED.match(text):
+            name, text = found["name"], text[found.end() :]
+        wording, told = _wording_and_told(text)
+        return name, wording, "; ".join(filter(None, [*self.told, told]))
 
 
 def option_on(text: str, line: int) -> Block:
@@ -98,6 +103,8 @@ def option_on(text: str, line: int) -> Block:
 
 def variables_of(question: Question) -> list[Entry]:
     """The variables that a question makes."""
+    question.told += [instruction(block) for block in question.body if is_instruction(block)]
+    question.body = [block for block in question.body if not is_instruction(block)]
     (name, wording, told), base = question.said, question.called
     lines = (question.block.line, question.block.last)
     out: list[Entry] = []
@@ -109,7 +116,7 @@ def variables_of(question: Question) -> list[Entry]:
         return out
     if not (name or base):
         return []
-    options = [option for block in question.body for option in _options(block)]
+    options = [option for block in question.body if not said_alone(block) for option in _options(block)]
     rows = [option for option in options if option.blank and option.label and not option.boxed and option.letter]
     chosen = [
         option
@@ -143,11 +150,10 @@ def _answered(entry: Entry, body: Sequence[Block], scale: re.Match[str] | None, 
         entry.codes = _scaled(scale)
         return entry
     entry.codes = _codes(chosen) or entry.codes
-    notes = [f"{option.label}: {option.skip}" for option in chosen if option.skip]
+    entry.leads = [(option.label, option.skip) for option in chosen if option.skip]
+    entry.leads += [lead for block in body if (lead := said_alone(block))]
     if entry.codes and chosen and not any(option.code for option in chosen):
-        notes.append(COUNTED)
-    if notes:
-        entry.given["note"] = "; ".join(notes)
+        entry.given["note"] = COUNTED
     return entry
 
 
@@ -222,7 +228,12 @@ def _options(block: Block) -> Iterator[_Option]:
         for row in block.rows:
             yield from _pieces("\t".join(filter(None, row.cells)), "", listed=False)
         return
-    for number, line in enumerate(block.text.split("\n")):
+    lines = block.text.split("\n")
+    if block.kind == "text" and len(lines) > 1 and all(CODED.match(line.strip()) for line in lines):
+        for number, line in enumerate(lines, block.line):
+            yield from _options(option_on(line.strip(), number))
+        return
+    for number, line in enumerate(lines):
         yield from _pieces(line, block.mark if number == 0 else "", listed=block.kind == "item")
 
 
@@ -239,6 +250,8 @@ def _pieces(line: str, mark: str, *, listed: bool) -> Iterator[_Option]:
             out[-1].code = said
         elif out and (named := re.fullmatch(r"\[(\w+)\]", said)):
             out[-1].name = named[1]
+        elif out and re.match(rf"(?:→|->|=>|>>|{GOES}\s)", said, re.I):
+            out[-1].skip = said.lstrip("→->= ")
         elif out and re.fullmatch(rf"(?:{BLANK}|\s)+", said):
             out[-1].blank = True
         else:
@@ -260,7 +273,7 @@ def _option(said: str) -> _Option:
     if found := NAMED.search(said):
         option.name, said = found["name"], said[: found.start()]
     if found := _SKIP.search(said):
-        option.skip = (found["said"] or found["aside"] or "").strip()
+        option.skip = (found["said"] or found["plain"] or found["aside"] or "").strip()
         said = said[: found.start()] + (" " + said[found.end() :] if found["aside"] else "")
     if found := _CODE_BEHIND.match(said.strip()):
         option.code, said = found["code"], f"{found['label']} {found['rest']}"

@@ -50,6 +50,10 @@ class Entry:
     battery: str = ""
     proposed: bool = False
     """No name is printed: it is made of a number or a wording."""
+    leads: list[tuple[str, str]] = field(default_factory=list)
+    """Answers, and in what words each leads on to another question."""
+    skips: list[tuple[tuple[str, ...], "Entry | None", str]] = field(default_factory=list)
+    """Codes, the entry at which those go on who gave one of them (None: the end), and the words that say so."""
     set_apart: bool = False
     """Its names are set apart within their line: nothing else of that line is a name."""
 

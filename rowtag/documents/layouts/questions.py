@@ -11,6 +11,7 @@ from rowtag.documents.blocks import Block, bare
 from rowtag.documents.layouts.answers import BLANK, BOX, CODED, NAMED, Question, option_on, variables_of, wording_of
 from rowtag.documents.layouts.asked import asked, rows_apart, shows_answers
 from rowtag.documents.layouts.entry import Entry, names_of
+from rowtag.documents.layouts.onward import instruction, is_instruction, lead_on
 from rowtag.documents.wording import name_from
 
 FEWEST = 3
@@ -56,9 +57,11 @@ def _asked_for(questions: Sequence[Question]) -> list[Entry]:
     if len(questions) < FEWEST or not shows_answers(questions):
         return []
     asking = sum("?" in question.text or "…" in question.text for question in questions)
-    return (
-        [entry for question in questions for entry in variables_of(question)] if asking >= 0.4 * len(questions) else []
-    )
+    if asking < 0.4 * len(questions):
+        return []
+    made = [variables_of(question) for question in questions]
+    lead_on([(question.number, question.section) for question in questions], made)
+    return [entry for entries in made for entry in entries]
 
 
 def _named_by_words(questions: list[Question]) -> list[Question]:
@@ -87,16 +90,30 @@ def _numbered(blocks: Sequence[Block]) -> list[Question]:
                 starts[at] = _Start(at, 0, "", text.lstrip("* "))
     numbers = {_bare_mark(start.mark) for start in starts.values()}
     out: list[Question] = []
+    section = ""
     for at, block in enumerate(blocks):
         if start := starts.get(at):
             number = _bare_mark(start.mark)
             base = f"{start.section}{number}" if start.section and number else ""
-            out.append(Question(number, start.text, block, base=base))
-        elif out and (block.kind == "heading" or _section_of(block) is not None):
+            out.append(Question(number, start.text, block, base=base, section=section))
+        elif not is_instruction(block) and (block.kind == "heading" or _section_of(block) is not None):
+            section = _section_of(block) or ""
             out.append(Question("", "", block))  # what follows belongs to no question
         elif out and not _tells_names(block, numbers):
             out[-1].body.append(block)
+    _tell_next(out)
     return [_parted(question) for question in out if question.text]
+
+
+def _tell_next(questions: Sequence[Question]) -> None:
+    """What interviewers are told behind the answers to a question, or below the head of a section, is told of the
+    next question."""
+    for question, following in pairwise(questions):
+        answers = [at for at, block in enumerate(question.body) if not is_instruction(block)]
+        in_lines = not question.text or "\n" in question.text
+        behind = answers[-1] + 1 if answers else 0 if in_lines else len(question.body)
+        following.told += [instruction(block) for block in question.body[behind:] if is_instruction(block)]
+        question.body = question.body[:behind]
 
 
 def _bare_mark(mark: str) -> str:
@@ -237,6 +254,7 @@ def _renamed(entries: list[Entry], blocks: Sequence[Block]) -> list[Entry]:
             continue
         out: list[Entry] = []
         named: set[str] = set()
+        became: dict[int, Entry] = {}
         for number, name, _row in known:
             entry = by_number[number.casefold()]
             twice = number.casefold() in named
@@ -250,8 +268,13 @@ def _renamed(entries: list[Entry], blocks: Sequence[Block]) -> list[Entry]:
                 given=dict(entry.given),
                 battery=entry.battery,
             )
+            again.leads, again.skips = [], [] if twice else entry.skips
+            became.setdefault(id(entry), again)
             again.also, again.codes = number, [] if twice else list(entry.codes)
             again.limits = None if twice else entry.limits
             out.append(again)
-        return [*out, *(entry for key, entry in by_number.items() if key not in named)]
+        out += [entry for key, entry in by_number.items() if key not in named]
+        for entry in out:
+            entry.skips = [(codes, became.get(id(to), to), said) for codes, to, said in entry.skips]
+        return out
     return entries

@@ -62,7 +62,7 @@ function mean(name: string, event: Event): void {
           />
           <div>
             <p v-if="titleOf(each.parts)" class="one"><span v-if="each.battery" class="soft">{{ each.battery }} · </span>{{ titleOf(each.parts) }}</p>
-            <p class="soft one" :title="codesOf(each.parts)">{{ [codesOf(each.parts), ...saidOf(each.parts).filter((said) => !/ codes?$/.test(said)), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
+            <p class="soft one" :title="codesOf(each.parts)">{{ [codesOf(each.parts), ...saidOf(each.parts).filter((said) => !/ codes?$/.test(said)), ...each.skips.map((skip) => `skip ${skip}`), `line ${each.first}`, each.certainty < UNSURE ? sureness(each) : ''].filter(Boolean).join(' · ') }}</p>
           </div>
           <div class="answer">
             <template v-if="near(each.name)">

@@ -15,6 +15,7 @@ import { usePage } from './page'
 import PageFacts from './PageFacts.vue'
 import PageFindings from './PageFindings.vue'
 import SharedWith from './SharedWith.vue'
+import SkipLines from './SkipLines.vue'
 import SpellingsNote from './SpellingsNote.vue'
 
 const study = useStudy()
@@ -62,6 +63,7 @@ function step(by: number): void {
       <SpellingsNote :page="page" :actions="actions" />
       <SharedWith v-if="page.shared || differs('code_list')" :page="page" />
       <CodeLines :page="page" :actions="actions" @accept="accepting = [$event]" @accept-all="accepting = $event" />
+      <SkipLines v-if="!many" :page="page" :actions="actions" />
       <PageFindings :page="page" />
       <p v-if="!many" class="where soft">
         {{ position + 1 }} of {{ study.variables.length }}

@@ -16,7 +16,7 @@ export function usePage(chosen: () => string[]) {
     'page',
     () => {
       const ids = study.variables.length ? chosen() : []
-      return [study.id, ids, study.stamp({ tags: ids, entries: ids, shelves: ['list', 'battery', 'source', 'accepted'], records: true })] as const
+      return [study.id, ids, study.stamp({ tags: ids, entries: ids, order: true, shelves: ['list', 'battery', 'source', 'accepted'], records: true })] as const
     },
     ([, ids]) => ask(ids.filter((id) => study.byId.has(id))),
   )
@@ -114,7 +114,11 @@ export function usePage(chosen: () => string[]) {
   const relabel = (row: TableRow, label: string): Promise<unknown> =>
     take({ do: 'relabel', format: 1, line: spanOf(row), was: row.label, label })
 
-  return { page: shown, define, rename, list, listText, markMissing, drop, order, merge, replace, widened, accept, markAll, relabel }
+  /** Says where answers lead: all skips of the tag. */
+  const lead = (skips: Schema['Skip'][]): Promise<unknown> =>
+    take({ do: 'set skips', format: 1, variable: here()[0]!, skips })
+
+  return { page: shown, define, lead, rename, list, listText, markMissing, drop, order, merge, replace, widened, accept, markAll, relabel }
 }
 
 export type Page = ReturnType<typeof usePage>
