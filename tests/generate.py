@@ -2,13 +2,16 @@
 
 from hypothesis import strategies as st
 
+from rowtag.core.arrangement import Arrangement, RecordView, SortKey
 from rowtag.core.column import column_of_texts
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
+from rowtag.core.steps.decide import Decide
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.records import CopyRecords, Remark, RemoveRecords, RestoreRecords, TakeRemarksBack
 from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.skips import SetSkips
@@ -16,9 +19,11 @@ from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
+from rowtag.core.steps.views import KeepView, RemoveView
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Otherwise, Records, Study, Titled, Variable
+from rowtag.core.study import CodeList, Comment, Decision, Otherwise, Records, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, Limits, Marks, MissingLine, Parts, Skip, Tag
+from rowtag.core.touched import OneEntry
 
 ODD = [
     "", " ", "\t", "1", "01", "+1", "1.0", "-9", "\u22129", "-9.0", " 2 ", "2", "3", "8", "99", "2.5", ".5", "5.",
@@ -165,6 +170,30 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
                           proposed=st.booleans()), max_size=2,
             ).map(tuple),
         ),
+        st.builds(RemoveRecords, records=st.lists(records, min_size=1, max_size=2).map(tuple)),
+        st.builds(RestoreRecords, records=st.lists(records, min_size=1, max_size=2).map(tuple)),
+        st.builds(CopyRecords, records=st.lists(records, min_size=1, max_size=2).map(tuple)),
+        st.builds(
+            Remark, comment=st.sampled_from(["note1", "note2"]),
+            on=st.builds(Comment, record=records, variable=st.none() | one, text=st.just("see paper")),
+        ),
+        st.builds(TakeRemarksBack, comments=st.just(("note1",))),
+        st.builds(
+            KeepView, view=st.sampled_from(["view1", "view2"]),
+            shows=st.builds(
+                RecordView, name=st.sampled_from(["First", "Second"]), variables=some,
+                arrangement=st.builds(
+                    Arrangement, sort=st.builds(lambda id: (SortKey(variable=id),), one), alike=st.just(()) | some
+                ),
+            ),
+        ),
+        st.builds(RemoveView, view=st.just("view1")),
+        st.builds(
+            lambda id, record, kept: Decide(
+                decisions=(Decision(record=record, variable=id, own=_entry_of(study, id, record), kept=kept),)
+            ),
+            one, records, entries,
+        ),
         st.builds(TrimWidths, variables=some),
         st.builds(Arrange, variables=some, before=st.none() | one),
         st.builds(
@@ -185,6 +214,10 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             tags, st.sampled_from(["a", "shed", "path"]),
         ),
     )  # fmt: skip
+
+
+def _entry_of(study: Study, id: str, record: int) -> str:
+    return str(OneEntry(id, record).value(study))
 
 
 def contents(study: Study) -> dict[str, object]:

@@ -10,7 +10,6 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from rowtag.api.bodies import Number, StepId
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.records import position_of
 from rowtag.core.steps import STEPS, Step, up_to_date
 from rowtag.core.study import Study, Variable
 from rowtag.core.tag import Level, Pattern, Type, Use
@@ -263,23 +262,18 @@ class CheckReport(BaseModel):
 
 
 class RecordNumbers(BaseModel):
-    """Record numbers, and where these records stand among those that are there (from 0)."""
+    """Record numbers, and the rows in which these records stand (from 0); null where one is not among those shown."""
 
     records: list[int]
-    positions: list[int]
-
-    @classmethod
-    def of(cls, study: Study, records: list[int]) -> "RecordNumbers":
-        found = [position_of(study, record) for record in records]
-        return cls(records=records, positions=[position for position in found if position is not None])
+    positions: list[int | None]
 
 
 class NextStray(BaseModel):
-    """A stray on the walk through all: its record, where that stands among those that are there (from 0), its variable,
-    and the how-manieth (from 1) of how many it is."""
+    """A stray on the walk through all: its record, the row in which that stands (from 0; null where it is not among
+    those shown), its variable, and the how-manieth (from 1) of how many it is."""
 
     record: int
-    position: int
+    position: int | None
     variable: str
     number: int
     of: int

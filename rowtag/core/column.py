@@ -98,6 +98,13 @@ class Column:
                 out[here] = chunk.at(positions[here] - number * CHUNK)
         return out
 
+    def tokens_in(self, positions: Positions) -> npt.NDArray[np.int64]:
+        """The tokens of some records, in any order."""
+        order = np.argsort(positions, kind="stable")
+        out = np.empty(positions.size, np.int64)
+        out[order] = self.tokens_at(positions[order])
+        return out
+
     def counts(self, present: npt.NDArray[np.bool_] | None, records: int) -> npt.NDArray[np.int64]:
         """How often each token occurs among `records` records (`present` masks out removed ones)."""
         return with_blanks(self.counts_filled(present), records if present is None else int(present.sum()))

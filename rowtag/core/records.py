@@ -40,15 +40,14 @@ def record_numbers(study: Study, start: int, stop: int) -> npt.NDArray[np.int64]
     return numbers
 
 
-def page(study: Study, ids: Sequence[str], start: int, stop: int) -> tuple[list[int], list[PageColumn]]:
-    """Record numbers and entries at positions start..stop-1, for some variables."""
-    numbers = record_numbers(study, start, stop)
-    return numbers.tolist(), [_page_column(study, id, numbers - 1) for id in ids]
+def page_of(study: Study, ids: Sequence[str], numbers: npt.NDArray[np.int64]) -> list[PageColumn]:
+    """The entries of some records, for some variables."""
+    return [_page_column(study, id, numbers - 1) for id in ids]
 
 
 def _page_column(study: Study, id: str, rows: npt.NDArray[np.int64]) -> PageColumn:
     column, reading = study.column(id), study.reading(id)
-    tokens, index = np.unique(column.tokens_at(rows), return_inverse=True)
+    tokens, index = np.unique(column.tokens_in(rows), return_inverse=True)
     states = reading.states[tokens].tolist()
     lines = reading.lines[tokens].tolist()
     codes, missing = study.codes(id), study.tag(id).missing

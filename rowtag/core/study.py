@@ -14,11 +14,13 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
+from rowtag.core.arrangement import RecordView
 from rowtag.core.column import EMPTY_COLUMN, Column, with_blanks
 from rowtag.core.engine import Same, engine
 from rowtag.core.errors import NotThere
 from rowtag.core.names import key_of
 from rowtag.core.reading import Fill, Reading, State, count_states, distinct, read_column
+from rowtag.core.refs import RecordNumber, VariableId
 from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
 from rowtag.core.worked_out import entries, reading, worked_out
 
@@ -100,6 +102,30 @@ class Accepted(Frozen):
     reason: str = ""
 
 
+class Comment(Frozen):
+    """What somebody remarks on a record, or on its entry of a variable: "checked against paper"."""
+
+    record: RecordNumber
+    variable: VariableId | None = None
+    text: Annotated[str, Field(min_length=1, max_length=4_000, pattern=r"\S")]
+
+    @property
+    def title(self) -> str:
+        """How it is called where it is named."""
+        return self.text[:40]
+
+
+class Decision(Frozen):
+    """Two keyings of an entry differed, and somebody decided: what stood in this study and in the other one, and what
+    is kept."""
+
+    record: RecordNumber
+    variable: VariableId
+    own: str = ""
+    other: str = ""
+    kept: str = ""
+
+
 def accepted_id(check: str, variable: str, entry: str) -> str:
     """The id under which an acceptance is kept."""
     return f"{check}/{variable}/{entry}"
@@ -113,6 +139,9 @@ SHELVES: dict[str, type[Frozen]] = {
     "source": Source,
     "sheet": Sheet,
     "accepted": Accepted,
+    "view": RecordView,
+    "comment": Comment,
+    "decision": Decision,
 }
 """What a study is made of besides its entries. A shelf that an older file lacks is empty."""
 
@@ -144,6 +173,14 @@ class Records:
         mask = np.ones(self.arrived, bool)
         mask[np.array(self.removed, np.int64) - 1] = False
         return mask
+
+    def without(self, numbers: Iterable[int]) -> "Records":
+        """The records without some more."""
+        return Records(self.arrived, tuple(sorted({*self.removed, *numbers})))
+
+    def with_back(self, numbers: Iterable[int]) -> "Records":
+        """The records with some that were removed."""
+        return Records(self.arrived, tuple(sorted(set(self.removed).difference(numbers))))
 
     @property
     def count(self) -> int:
@@ -280,11 +317,13 @@ class Study:
         )
 
     def without_variables(self, ids: Iterable[str]) -> "Study":
-        """The study without some variables, their entries, and what was accepted on them. Skips that went on at one
-        of them go on at the next that stays."""
+        """The study without some variables, their entries, and what was accepted, remarked and decided on them. Skips
+        that went on at one of them go on at the next that stays."""
         gone = set(ids)
-        accepted = [id for id, each in self.shelves["accepted"].items() if each.variable in gone]
-        left = self.put("variable", dict.fromkeys(gone) | self._led_on(gone)).put("accepted", dict.fromkeys(accepted))
+        left = self.put("variable", dict.fromkeys(gone) | self._led_on(gone))
+        for shelf in ("accepted", "comment", "decision"):
+            of_them = [id for id, each in self.shelves[shelf].items() if each.variable in gone]
+            left = left.put(shelf, dict.fromkeys(of_them)) if of_them else left
         return replace(
             left,
             order=tuple(id for id in self.order if id not in gone),

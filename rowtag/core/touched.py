@@ -18,6 +18,8 @@ TITLED = {
     "section": "the section",
     "sheet": "the document",
     "source": "the source",
+    "view": "the view",
+    "comment": "the comment",
 }
 """Shelves whose things have a title, and what these are called."""
 
@@ -121,7 +123,8 @@ class Item:
         found = self.value(study)
         if self.shelf not in TITLED:
             variable = getattr(found, "variable", "") or self.id.split("/")[1]
-            return f"what was kept as is in {_name(study, variable)}"
+            what = "decided" if self.shelf == "decision" else "kept as is"
+            return f"what was {what} in {_name(study, variable)}"
         return f"{TITLED[self.shelf]} “{title_of(found)}”" if found is not None else TITLED[self.shelf]
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
 from rowtag.core.propose import Proposal
+from rowtag.core.refs import mapped
 from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.study import Source, Study
@@ -21,7 +22,7 @@ from rowtag.service.files import Looked
 from rowtag.store.diary import Outcome
 from rowtag.store.sources import compressed_pieces
 from rowtag.store.studyfile import StudyFile, now
-from rowtag.store.workspace import Upload
+from rowtag.store.workspace import Entry, Upload, Workspace
 
 
 class Choice(Parts):
@@ -123,10 +124,24 @@ def codebook_of(other: Study, title: str) -> AddVariables:
     """The step that takes the whole codebook of another study, without its entries."""
     if not other.order:
         raise BadInput(f"“{title}” has no variables.", remedy="Choose a study that has a codebook.")
+    fresh = {id: secrets.token_hex(4) for id in other.order}
+
+    def carried(tag: Tag) -> Tag:
+        return mapped(tag, lambda ref, id: fresh[id] if ref.kind == "variable" else id)
+
     return AddVariables(
-        variables=tuple(NewVariable(id=secrets.token_hex(4), tag=other.tag(id)) for id in other.order),
+        variables=tuple(NewVariable(id=fresh[id], tag=carried(other.tag(id))) for id in other.order),
         batteries=dict(other.shelves["battery"]),
         sections=dict(other.shelves["section"]),
         lists=dict(other.shelves["list"]),
         origin=f"the codebook of “{title}”",
     )
+
+
+def second_keying(workspace: Workspace, study_id: str) -> Entry:
+    """A study of its own with the codebook of another, for keying the same questionnaires in a second time."""
+    title = workspace.entry(study_id).title
+    step = codebook_of(workspace.study(study_id).study, title)
+    entry = workspace.create(f"{title}, second keying")
+    workspace.study(entry.id).take(step, secrets.token_hex(8))
+    return entry

@@ -1,6 +1,7 @@
 """What holds for every route and every kind of step over HTTP."""
 
 import json
+import re
 from typing import Any
 
 import pytest
@@ -41,6 +42,7 @@ BODIES: dict[str, Any] = {
     "TakeRequest": {"chosen": {}},
     "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},
+    "ArrangeRequest": {"arrangement": {}},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 
@@ -56,7 +58,7 @@ def body_of(method: str, path: str) -> Any:
 @pytest.mark.parametrize(("method", "path"), ROUTES, ids=[f"{method} {path}" for method, path in ROUTES])
 def test_what_is_not_there_is_said(client: TestClient, method: str, path: str) -> None:
     """Every route that names something replies with a sentence when that is not there, and changes nothing."""
-    for word in ("{study_id}", "{variable_id}", "{file_id}", "{job_id}", "{source_id}", "{sheet_id}", "{name}"):
+    for word in re.findall(r"\{\w+\}", path):
         path = path.replace(word, "none")
     template = next(known for verb, known in ROUTES if verb == method and _same(known, path))
     reply = client.request(method, path, json=body_of(method, template), params={"variables": "none"})
@@ -92,6 +94,10 @@ def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None
             {"do": "share list", "list": "list1", "name": "shade", "lines": lines, "variables": [ids["v3"]]},
             {"do": "group", "battery": "bat0", "title": "The site", "variables": [ids["v3"]]},
             {"do": "keep sheet", "sheet": "sheet0", "name": "Questionnaire", "text": "tenure - how held"},
+            {"do": "keep view", "view": "view0", "shows": {"name": "First look"}},
+            {"do": "remark", "comment": "note0", "on": {"record": 1, "text": "Torn sheet"}},
+            {"do": "add blank records", "count": 1},
+            {"do": "remove records", "records": [7]},
         )
     ):
         body = {"id": f"first-00{number}", "base": shown["revision"], "step": first}
@@ -122,6 +128,6 @@ def _everything(client: TestClient, study: str) -> Any:
     records = client.get(f"/api/studies/{study}/records").json()
     checks = client.get(f"/api/studies/{study}/checks").json()
     for view in (*pages, records, checks):
-        for moment in ("revision", "across"):
+        for moment in ("revision", "across", "seen"):
             view.pop(moment, None)
     return [shown["variables"], shown["fill"], shown["batteries"], pages, records, checks]

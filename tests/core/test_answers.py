@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from rowtag.core.answers import in_codes
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput
-from rowtag.core.records import page
+from rowtag.core.records import page_of, record_numbers
 from rowtag.core.steps.entries import AddBlankRecords, SetBlock, SetEntries
 from rowtag.core.study import CodeList, Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
@@ -33,8 +33,8 @@ def study_of(**parts: object) -> Study:
 
 
 def entries_of(study: Study) -> list[list[str]]:
-    numbers, columns = page(study, study.order, 0, 100)
-    return [[column.texts[column.index[row]] for column in columns] for row in range(len(numbers))]
+    columns = page_of(study, study.order, record_numbers(study, 0, 100))
+    return [[column.texts[column.index[row]] for column in columns] for row in range(study.records.count)]
 
 
 @pytest.mark.parametrize(
@@ -74,7 +74,7 @@ def test_a_block_is_its_entries(data: st.DataObject) -> None:
     """A block does what typing all of it would do, labels or not."""
     study = data.draw(generate.studies())
     ids = data.draw(st.lists(st.sampled_from(study.order), min_size=1, unique=True)) if study.order else []
-    numbers = page(study, [], 0, 100)[0]
+    numbers = record_numbers(study, 0, 100).tolist()
     if not ids or not numbers:
         return
     records = tuple(data.draw(st.lists(st.sampled_from(numbers), min_size=1, unique=True)))

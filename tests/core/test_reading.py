@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from rowtag.core.checks import findings_on
 from rowtag.core.column import column_of_texts
 from rowtag.core.reading import State, read_texts, tidy
-from rowtag.core.records import page
+from rowtag.core.records import page_of, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tables import frequency, summary
 from rowtag.core.tag import NUMBER_TYPES, CodeLine, Limits, Marks, MissingLine, Tag, lens_of
@@ -138,7 +138,8 @@ def test_everything_that_reads_agrees(entries: list[str], tag: Tag, beyond: int)
         told = (each.canonical.replace(".", mark) for each in read if each.state == NAMES[state])
         assert found.get(check, {}) == Counter(told)
 
-    numbers, (column,) = page(study, ["v"], 0, len(all_entries))
+    numbers = record_numbers(study, 0, len(all_entries)).tolist()
+    (column,) = page_of(study, ["v"], record_numbers(study, 0, len(all_entries)))
     assert numbers == list(range(1, len(all_entries) + 1))
     assert [column.texts[at] for at in column.index] == all_entries
     assert [NAMES[State(column.states[at])] for at in column.index] == [each.state for each in read]

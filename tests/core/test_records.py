@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from rowtag.core.chunk import CHUNK
 from rowtag.core.column import column_of_texts
 from rowtag.core.frame import Frame
-from rowtag.core.records import StrayCell, Strays, page, position_of, record_called, record_numbers
+from rowtag.core.records import StrayCell, Strays, page_of, position_of, record_called, record_numbers
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Tag
 
@@ -36,7 +36,8 @@ def test_pages_show_present_records_only(entries: list[str], data: st.DataObject
     removed = tuple(data.draw(st.sets(st.integers(1, len(entries)))))
     study = study_of(entries, removed)
     start = data.draw(st.integers(0, len(entries)))
-    numbers, (column,) = page(study, ["v"], start, start + 7)
+    numbers = record_numbers(study, start, start + 7).tolist()
+    (column,) = page_of(study, ["v"], record_numbers(study, start, start + 7))
     present = [number for number in range(1, len(entries) + 1) if number not in removed]
     assert numbers == present[start : start + 7]
     assert [column.texts[at] for at in column.index] == [entries[number - 1] for number in numbers]
@@ -46,7 +47,7 @@ def test_pages_show_present_records_only(entries: list[str], data: st.DataObject
 
 def test_labels_and_reasons_stand_beside_codes() -> None:
     """A valid code carries its label, a missing one its reason, a stray nothing."""
-    _, (column,) = page(study_of(["01", "-9", "8"]), ["v"], 0, 3)
+    (column,) = page_of(study_of(["01", "-9", "8"]), ["v"], np.arange(1, 4))
     shown = [(column.codes[at], column.labels[at]) for at in column.index]
     assert shown == [("1", "Yes"), ("-9", "refused"), ("8", "")]
 

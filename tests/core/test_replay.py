@@ -12,6 +12,7 @@ from rowtag.core.errors import RowTagError
 from rowtag.core.refs import Ref, mapped, references
 from rowtag.core.steps import STEPS, Step, Supplies, dump, load
 from rowtag.core.steps.bring_in import AddRecords, Arrival, BringIn
+from rowtag.core.steps.decide import decision_id
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
 from rowtag.core.steps.start import AddVariables
 from rowtag.core.steps.tags import Define
@@ -138,6 +139,13 @@ def under_other_ids(study: Study, ids: Known) -> Study:
         )
         for each in study.shelves["accepted"].values()
     }
+    decisions = [
+        each.model_copy(update={"variable": other("variable", each.variable)})
+        for each in study.shelves["decision"].values()
+    ]
+    shelves["decision"] = {decision_id(each.record, each.variable): each for each in decisions}
+    for shelf in ("view", "comment"):
+        shelves[shelf] = {id: mapped(each, change) for id, each in shelves[shelf].items()}
     return Study(
         {**shelves, "variable": variables, "accepted": accepted},
         tuple(other("variable", id) for id in study.order),
@@ -211,7 +219,8 @@ def test_a_step_tells_what_it_touched(data: st.DataObject) -> None:
             assert before_contents["entries"][id] == after_contents["entries"][id]  # type: ignore[index]
         if id not in told.variables and not told.records:
             assert study.fill(id) == after.fill(id)
-    assert told.records == (study.records.arrived != after.records.arrived)
+    there = [(state.records.arrived, state.records.removed) for state in (study, after)]
+    assert told.records == (there[0] != there[1])
     assert set(study.order) - set(after.order) == told.gone and set(after.order) - set(study.order) == told.came
 
 

@@ -7,15 +7,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rowtag.core.arrangement import RecordView
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput, BadName, RowTagError
 from rowtag.core.steps import STEPS, base, conflicts, dump, load
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
+from rowtag.core.steps.decide import Decide
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
+from rowtag.core.steps.records import CopyRecords, Remark, RemoveRecords, RestoreRecords, TakeRemarksBack
 from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.skips import SetSkips
@@ -23,8 +26,9 @@ from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.steps.tags import ClearParts, Define, Rename
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
+from rowtag.core.steps.views import KeepView, RemoveView
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Otherwise, Records, Sheet, Source, Study, Titled, Variable
+from rowtag.core.study import CodeList, Comment, Decision, Otherwise, Records, Sheet, Source, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Skip, Tag
 from rowtag.core.touched import OneEntry, TagPart
 from tests import generate
@@ -42,8 +46,10 @@ def plots() -> Study:
     hours = Tag(name="hours", type="integer", level="ratio")
     shade = Tag(name="shade", type="integer", code_list="list1", battery="bat0")
     lines = (CodeLine(code="1", label="Sun"), CodeLine(code="2", label="Shade"))
-    study = Study(records=Records(6)).put("list", {"list1": CodeList(name="shade", lines=lines)})
+    study = Study(records=Records(7, (7,))).put("list", {"list1": CodeList(name="shade", lines=lines)})
     study = study.put("sheet", {"sheet0": Sheet(name="Questionnaire", text="tenure - how held\n")})
+    study = study.put("view", {"view0": RecordView(name="First look")})
+    study = study.put("comment", {"note0": Comment(record=1, text="Torn sheet")})
     return study.put("battery", {"bat0": Titled(title="The site")}).with_variables(
         [
             ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
@@ -72,7 +78,7 @@ SENTENCES = [
     (OrderCodes(variables=("v1",), lines=(CodeSpan(code="2"),)), "Put 1 code of tenure into another order."),
     (SetEntries(variable="v2", entries={2: "12"}), "Typed “12” into hours of record 2; valid 2 → 3; strays 1 → 0."),
     (SetBlock(records=(5, 6), more=1, entries={"v1": ("own", "2", ""), "v2": ("4", "9", "12 hrs")}, labels=True),
-     "Pasted 6 entries in tenure and hours, records 5 to 7; valid 4 → 8; strays 5 → 4; 1 label became its code;"
+     "Pasted 6 entries in tenure and hours, records 5 to 8; valid 4 → 8; strays 5 → 4; 1 label became its code;"
      " 1 record added."),
     (ReplaceEntries(variables=("v1",), entries=("8",), by="2"),
      "Replaced “8” by “2” in tenure; valid 2 → 3; strays 4 → 3; 1 entry changed."),
@@ -94,6 +100,17 @@ SENTENCES = [
     (TrimWidths(variables=("v1", "v2")),
      "Trimmed tenure and hours to the width of the longest entry; 5 characters fewer a record in fixed columns."),
     (SetSkips(variable="v1", skips=(Skip(codes=("3",)),)), "Said that 3 of tenure goes on at the end."),
+    (RemoveRecords(records=(2, 3, 2)), "Removed records 2 to 3."),
+    (RestoreRecords(records=(7,)), "Put record 7 back."),
+    (CopyRecords(records=(3, 1)), "Copied records 1 and 3 as records 8 to 9; valid 7 → 12; strays 5 → 6."),
+    (Remark(comment="note1", on=Comment(record=2, variable="v1", text="Checked\nagainst paper")),
+     "Remarked on tenure of record 2: “Checked against paper”."),
+    (TakeRemarksBack(comments=("note0",)), "Took 1 comment back."),
+    (KeepView(view="view1", shows=RecordView(name=" Site ", variables=("v3", "v1"))),
+     "Kept the view “Site”: 2 variables."),
+    (RemoveView(view="view0"), "Let the view “First look” go."),
+    (Decide(decisions=(Decision(record=2, variable="v1", own="2", other="1", kept="1"),)),
+     "Decided 1 difference between two keyings in tenure; 1 entry changed."),
     (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),
     (CopyVariables(copies={"v1": "copy1"}, entries=False), "Copied tenure as tenure_copy, without entries."),
     (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along."),
@@ -161,6 +178,8 @@ def test_any_step_keeps_the_laws(data: st.DataObject) -> None:
                 "set block",
                 "replace entries",
                 "replace found",
+                "copy records",
+                "decide",
             ):
                 assert after.column(id) is study.column(id), "only reshaping steps make new entries"
         study = after

@@ -1,6 +1,6 @@
 """All routes, a module per subject."""
 
-from rowtag.api.routes import codebook, handover, intake, library, sheets, sources, steps, studies, study
+from rowtag.api.routes import codebook, handover, intake, library, records, sheets, sources, steps, studies, study
 
 ROUTERS = (
     studies.router,
@@ -8,6 +8,7 @@ ROUTERS = (
     intake.router,
     sources.router,
     study.router,
+    records.router,
     codebook.router,
     sheets.router,
     steps.router,

@@ -6,6 +6,7 @@ from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import NewStudy
 from rowtag.demo.seed import ensure_demo
+from rowtag.service.intake import second_keying
 from rowtag.store.backups import Backup
 from rowtag.store.workspace import Entry
 
@@ -28,6 +29,12 @@ def create_study(here: Here, new: NewStudy) -> Entry:
 def add_demo(here: Here) -> Entry:
     """The demo study, made when it is not in the workspace yet."""
     return ensure_demo(here.workspace)
+
+
+@router.post("/{study_id}/second-keying", status_code=201)
+def begin_second_keying(here: Here, study_id: str) -> Entry:
+    """A study with the codebook of this one and no records, in which the same questionnaires are keyed again."""
+    return second_keying(here.workspace, study_id)
 
 
 @router.patch("/{study_id}")

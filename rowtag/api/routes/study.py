@@ -1,10 +1,10 @@
-"""Looking at a study: overview, records, checks, tables, diary; and its events."""
+"""Looking at a study: overview, checks, tables, diary; and its events."""
 
 import asyncio
 from collections.abc import AsyncIterator
 
 import orjson
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 
 from rowtag.api.bodies import Number, Route
@@ -15,30 +15,19 @@ from rowtag.api.models import (
     DiaryPage,
     DiaryRun,
     FindingModel,
-    NextStray,
     Overview,
-    RecordNumbers,
     ViewsReply,
     ViewsRequest,
     map_of,
     strip_of,
 )
-from rowtag.core.answers import Answer, answers
-from rowtag.core.checks import findings_across, findings_on, is_ready, records_of, run_checks
-from rowtag.core.checks.strays import stray_tokens
-from rowtag.core.errors import BadInput
+from rowtag.core.checks import is_ready, run_checks
 from rowtag.core.frame import Frame
-from rowtag.core.records import Strays, page, position_of, record_called
 from rowtag.core.views import FillCounts
 from rowtag.service.looking import since
 from rowtag.store.diary import runs
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
-
-MOST_NUMBERS = 200
-"""Record numbers of one answer, at most."""
-MOST_PAGE = 2_000
-"""Records on one page, at most."""
 
 
 @router.get("")
@@ -69,69 +58,6 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         redo=file.redo_sentence(),
         kept_at=file.kept_at,
     )
-
-
-@router.get("/records", responses={200: {"content": {"application/json": {}}}}, response_class=Response)
-def records_page(here: Here, study_id: str, start: Number = 0, stop: Number = 60, variables: str = "") -> Response:
-    """Entries at positions start..stop-1 for some variables (ids joined by commas), column by column.
-
-    Per variable: the distinct entries on the page as recorded (`texts`), their canonical `codes`, `labels`
-    and `states` (0 valid, 1 coded missing, 2 blank, 3 unreadable, 4 unlisted), and per record an `index`.
-    """
-    revision, study = here.study(study_id).snapshot()
-    ids = [id for id in variables.split(",") if id] if variables else list(study.order)
-    for id in ids:
-        study.variable(id)
-    if stop - start > MOST_PAGE:
-        raise BadInput(f"At most {MOST_PAGE:,} records can be asked for at once.")
-    numbers, columns = page(study, ids, start, stop)
-    body = orjson.dumps({"revision": revision, "records": numbers, "columns": columns})
-    return Response(body, media_type="application/json")
-
-
-@router.get("/next-stray")
-def next_stray(
-    here: Here, study_id: str, record: Number = 0, variable: str | None = None, back: bool = False
-) -> NextStray | None:
-    """The next stray behind a cell, along the record and then the records below; or the one before it."""
-    study = here.study(study_id).study
-    found = Strays(study).beside(record, variable, back=back)
-    position = None if found is None else position_of(study, found.record)
-    if found is None or position is None:
-        return None
-    return NextStray(record=found.record, position=position, variable=found.variable, number=found.number, of=found.of)
-
-
-@router.get("/record-called")
-def record_named(here: Here, study_id: str, text: str = Query("", max_length=1_000)) -> RecordNumbers:
-    """The record whose identifier, else whose number, is a text; none where there is none."""
-    study = here.study(study_id).study
-    found = record_called(study, text)
-    return RecordNumbers.of(study, [] if found is None else [found])
-
-
-@router.get("/variables/{variable_id}/answers")
-def answers_of(here: Here, study_id: str, variable_id: str) -> list[Answer]:
-    """What can be answered under a variable's tag: its codes with their labels, missing ones behind."""
-    study = here.study(study_id).study
-    study.variable(variable_id)
-    return answers(study, variable_id)
-
-
-@router.get("/variables/{variable_id}/records")
-def records_holding(
-    here: Here, study_id: str, variable_id: str, entry: list[str] = Query([]), check: str | None = None
-) -> RecordNumbers:
-    """The first records that a finding of a check on a variable is about, or that hold strays of it; only those with
-    some entries where these are named."""
-    study = here.study(study_id).study
-    study.variable(variable_id)
-    if check is None:
-        tokens = stray_tokens(study, variable_id, entry)
-        return RecordNumbers.of(study, Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
-    found = [*findings_on(study, variable_id), *findings_across(study)]
-    of = next((each for each in found if each.check == check and variable_id in each.variables), None)
-    return RecordNumbers.of(study, [] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))
 
 
 @router.get("/checks")

@@ -6,9 +6,9 @@ to stands in its types (`rowtag.core.refs`); what it touched is told from the st
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, Any, ClassVar, TypeVar
 
 from pydantic import AfterValidator, Field, ValidationError
 
@@ -21,12 +21,15 @@ from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
 from rowtag.core.touched import OldByNew, Touched, touched
 
-
-def _distinct(ids: tuple[str, ...]) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(ids))
+Named = TypeVar("Named", bound=Hashable)
 
 
-Ids = Annotated[tuple[VariableId, ...], Field(min_length=1), AfterValidator(_distinct)]
+def each_once(named: tuple[Named, ...]) -> tuple[Named, ...]:
+    """What is named, each once, in the same order."""
+    return tuple(dict.fromkeys(named))
+
+
+Ids = Annotated[tuple[VariableId, ...], Field(min_length=1), AfterValidator(each_once)]
 """Internal ids of variables, each once."""
 
 Supplies = Mapping[str, Column]

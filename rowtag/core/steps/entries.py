@@ -57,7 +57,7 @@ class SetEntries(Keyed):
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
-        _refuse_unknown(study, self.entries)
+        refuse_unknown(study, self.entries)
         column = study.column(self.variable)
         meant = in_codes(study, self.variable, self.entries.values()) if self.labels else {}
         entries = {record: meant.get(text, text) for record, text in self.entries.items()}
@@ -71,7 +71,7 @@ class SetEntries(Keyed):
         return Made(study.with_columns({self.variable: new}), sentence, len(entries))
 
 
-def _refuse_unknown(study: Study, records: Iterable[int]) -> None:
+def refuse_unknown(study: Study, records: Iterable[int]) -> None:
     """Raises BadInput where one of some record numbers is of no record that is there."""
     removed = set(study.records.removed)
     for record in records:
@@ -100,7 +100,7 @@ class SetBlock(Step):
     labels: bool = False
 
     def change(self, study: Study, supplies: Supplies) -> Made:
-        _refuse_unknown(study, self.records)
+        refuse_unknown(study, self.records)
         height = len(self.records) + self.more
         if not height or len(set(self.records)) < len(self.records):
             raise BadInput("A block needs records, each once.", remedy="Choose where it is to stand.")
