@@ -1,5 +1,6 @@
 """Keying records in: the questions of a questionnaire in their order, with what can be answered to each."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
@@ -31,7 +32,8 @@ class KeyedAnswer:
 
 @dataclass(frozen=True)
 class KeyedVariable:
-    """A variable to be keyed. `coded`: one of its answers is wanted. `skips`: code → the variables it passes by."""
+    """A variable to be keyed. `coded`: one of its answers is wanted. `low` and `high` bound what can be. `skips`: the
+    variables that a code passes by."""
 
     id: str
     name: str
@@ -40,6 +42,10 @@ class KeyedVariable:
     type: Type
     use: Use
     coded: bool
+    complete: bool
+    low: str | None
+    high: str | None
+    decimal: str
     answers: list[KeyedAnswer]
     skips: dict[str, tuple[str, ...]]
 
@@ -86,19 +92,50 @@ def _variable(study: Study, id: str) -> KeyedVariable:
     ]
     skips = {code: passed_by(study, id, skip) for skip in tag.skips for code in skip.codes}
     coded = tag.wants_codes and any(each.reason is None for each in given)
-    return KeyedVariable(id, tag.name, tag.label, tag.question, tag.type, tag.use, coded, given, skips)
+    return KeyedVariable(
+        id=id,
+        name=tag.name,
+        label=tag.label,
+        question=tag.question,
+        type=tag.type,
+        use=tag.use,
+        coded=coded,
+        complete=tag.complete,
+        low=tag.limits.low,
+        high=tag.limits.high,
+        decimal=tag.marks.decimal,
+        answers=given,
+        skips=skips,
+    )
 
 
 def _kind(study: Study, ids: Sequence[str]) -> Kind:
     """What the variables of a battery are together."""
     tags = [study.tag(id) for id in ids]
-    if all(tag.use == "several answers" for tag in tags):
+    if all(tag.use == "several answers" for tag in tags) or _to_tick(study, ids):
         return "ticks"
     if is_ranking(study, ids):
         return "ranks"
     shared = {tuple((line.shown, line.label) for line in study.codes(id)) for id in ids}
     coded = all(tag.wants_codes for tag in tags)
     return "grid" if coded and len(shared) == 1 and any(shared) else "one"
+
+
+_TICKED = re.compile(
+    r"\b(?:tick|check|mark|circle|choose|select)\b.{0,30}\b(?:all|any|each)\b|\b(?:all|any|those) that appl"
+    r"|several answers|more than one|plusieurs réponses|mehrfachnennung|mehrere antworten|kilka odpowiedzi",
+    re.IGNORECASE,
+)
+
+
+def _to_tick(study: Study, ids: Sequence[str]) -> bool:
+    """Whether a battery of 0 and 1 is told to be one of things to tick: in its title, a wording or a note."""
+    if any({canonical_code(line.code or "", "integer") for line in study.codes(id)} - {"0", "1"} for id in ids):
+        return False
+    first = study.tag(ids[0])
+    battery = study.shelves["battery"].get(first.battery or "")
+    title = battery.title if battery is not None else ""
+    return all(study.codes(id) for id in ids) and bool(_TICKED.search(f"{title}; {first.question}; {first.note}"))
 
 
 def is_ranking(study: Study, ids: Sequence[str]) -> bool:

@@ -75,7 +75,7 @@ def position_of(study: Study, record: int) -> int | None:
     return record - 1 if present is None else int(present[: record - 1].sum())
 
 
-def record_called(study: Study, text: str) -> int | None:
+def record_called(study: Study, text: str, *, by_number: bool = True) -> int | None:
     """The first record whose identifier is a text, compared as it is read; else the record of that number, if any."""
     identifier = next((id for id in study.order if study.tag(id).use == "identifier"), None)
     if identifier is not None:
@@ -86,7 +86,7 @@ def record_called(study: Study, text: str) -> int | None:
         if found := Frame(study).numbers_of(identifier, met, most=1) if met.size else []:
             return found[0]
     number = text.strip().replace(",", "")
-    return int(number) if number.isdecimal() and position_of(study, int(number)) is not None else None
+    return int(number) if by_number and number.isdecimal() and position_of(study, int(number)) is not None else None
 
 
 @worked_out(reading, entries)

@@ -61,6 +61,10 @@ def test_ticks_and_rankings() -> None:
     ends = (CodeLine(code="1", label="most"), CodeLine(code="3", label="least"))
     ranked = [item(f"rank_{n}", codes=ends) for n in range(3)]
     assert [each.kind for each in questions(study_of(*ticks, *ranked))] == ["ticks", "ranks"]
+    yes = (CodeLine(code="1", label="Yes"), CodeLine(code="0", label="No"))
+    told = [item(f"grown_{n}", battery="bat2", codes=yes, question="What do you grow? Tick all.") for n in range(2)]
+    asked = [item(f"has_{n}", battery="bat2", codes=yes, question="Do you have these?") for n in range(2)]
+    assert [questions(study_of(*each))[0].kind for each in (told, asked)] == ["ticks", "grid"]
     bare = [Tag(name=f"r{n}", type="integer", battery="bat1", codes=SCALE[:3]) for n in range(3)]
     apart = tuple([str((n + at) % 3 + 1) for at in range(12)] for n in range(3))
     assert questions(study_of(*bare, entries=apart))[0].kind == "ranks"

@@ -12,7 +12,11 @@ export const router = createRouter({
       path: '/study/:study',
       component: StudyFrame,
       props: true,
-      children: STOPS.map((stop) => ({ path: stop.path, name: stop.name, component: stop.component })),
+      children: [
+        ...STOPS.map((stop) => ({ path: stop.path, name: stop.name, component: stop.component })),
+        { path: 'records/key', name: 'key', component: () => import('@/stops/keying/KeyingStop.vue') },
+        { path: 'records/keyings', name: 'keyings', component: () => import('@/stops/keyings/KeyingsStop.vue') },
+      ],
     },
     { path: '/:rest(.*)*', redirect: '/' },
   ],

@@ -11,7 +11,7 @@ from rowtag.api.rows import Rows, RowsAsked
 from rowtag.core.answers import Answer, answers
 from rowtag.core.checks import findings_across, findings_on, records_of
 from rowtag.core.checks.strays import stray_tokens
-from rowtag.core.errors import BadInput, NotThere
+from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.keying import KeyedQuestion, questions
 from rowtag.core.keyings import Keyings
@@ -76,10 +76,12 @@ def next_stray(
 
 
 @router.get("/record-called")
-def record_named(here: Here, study_id: str, asked: RowsAsked, text: str = Query("", max_length=1_000)) -> RecordNumbers:
-    """The record whose identifier, else whose number, is a text; none where there is none."""
+def record_named(
+    here: Here, study_id: str, asked: RowsAsked, text: str = Query("", max_length=1_000), by_number: bool = True
+) -> RecordNumbers:
+    """The record whose identifier, else (`by_number`) whose number, is a text; none where there is none."""
     rows = Rows(here.study(study_id), asked)
-    found = record_called(rows.study, text)
+    found = record_called(rows.study, text, by_number=by_number)
     return rows.told([] if found is None else [found])
 
 
@@ -138,13 +140,9 @@ def removed_records(here: Here, study_id: str) -> list[int]:
 
 
 @router.get("/keyed-questions")
-def keyed_questions(here: Here, study_id: str, view: str | None = None) -> list[KeyedQuestion]:
-    """The questions to key a record in by, of a kept view or of all variables."""
-    study = here.study(study_id).study
-    found = study.shelves["view"].get(view) if view else None
-    if view and found is None:
-        raise NotThere("This view is not there any more.", remedy="Choose another one, or all variables.")
-    return questions(study, found.variables if found else ())
+def keyed_questions(here: Here, study_id: str, variables: str = "") -> list[KeyedQuestion]:
+    """The questions to key a record in by: those of some variables (ids joined by commas), or of all."""
+    return questions(here.study(study_id).study, [id for id in variables.split(",") if id])
 
 
 @router.get("/keyings/{other_id}")

@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 
 import { useStudy } from '@/study/store'
 import { count } from '@/study/shown'
 import { STOPS } from './stops'
 
 const study = useStudy()
+const route = useRoute()
+/** Pages below a stop belong to it. */
+const isOn = (stop: string): boolean => route.path.split('/')[3] === stop
 const waiting = computed<Record<string, number>>(() => ({
   codebook: study.variables.filter((each) => each.proposed).length,
   checks: study.overview?.findings ?? 0,
@@ -26,7 +30,8 @@ const waiting = computed<Record<string, number>>(() => ({
       :key="stop.name"
       :to="{ name: stop.name, params: { study: study.id } }"
       class="stop"
-      active-class="on"
+      :class="{ on: isOn(stop.name) }"
+      active-class=""
       :title="`${stop.title} (Alt+${number + 1})`"
       :data-test="`stop-${stop.name}`"
     >

@@ -5,17 +5,28 @@ import { computed } from 'vue'
 import type { TagStrip } from '@/api/client'
 import type { Show } from '@/study/store'
 import type { Cell } from '@/session/cells'
-import { KINDS, shownAs } from './shown'
+import { KINDS, shownAs, wordsOf } from './shown'
 
-const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean; among: boolean }>()
+const props = defineProps<{ cell: Cell | null; tag: TagStrip; show: Show; on: boolean; among: boolean; remarked: boolean }>()
 
 const kind = computed(() => (props.cell ? KINDS[props.cell.state] : 'waiting'))
 const right = computed(() => props.tag.type !== 'text' && !props.tag.has_codes && kind.value === 'valid')
+/** What those hear who do not see the pattern: how an entry reads that is not plainly valid, and that it is remarked on. */
+const spoken = computed(() => {
+  const reading = props.cell && kind.value !== 'valid' ? wordsOf(props.cell) : ''
+  const more = [reading, props.remarked ? 'with a comment' : ''].filter(Boolean)
+  return more.length ? [parts.value.join(' ').trim(), ...more].filter(Boolean).join(', ') : undefined
+})
+const hint = computed(() => {
+  if (!props.cell) return undefined
+  const entry = props.cell.text.trim() ? `“${props.cell.text}”: ` : ''
+  return `${entry}${wordsOf(props.cell)}${props.remarked ? '; it bears a comment' : ''}`
+})
 const parts = computed(() => (props.cell ? shownAs(props.cell, props.tag, props.show) : ['', '']))
 </script>
 
 <template>
-  <div class="cell" role="gridcell" :class="[kind, { on, right, among }]" :title="cell?.text" :aria-selected="on || among">
+  <div class="cell" role="gridcell" :class="[kind, { on, right, among, remarked }]" :title="hint" :aria-label="spoken" :aria-selected="on || among">
     <b v-if="parts[0]" class="mono">{{ parts[0] }}</b>{{ parts[0] ? ' ' : '' }}<span>{{ parts[1] }}</span>
   </div>
 </template>
@@ -45,6 +56,16 @@ const parts = computed(() => (props.cell ? shownAs(props.cell, props.tag, props.
 
 .cell b {
   margin-right: 4px;
+}
+
+.remarked::before {
+  content: '';
+  position: absolute;
+  top: 0;
+  right: 0;
+  border: 5px solid transparent;
+  border-top-color: var(--slate);
+  border-right-color: var(--slate);
 }
 
 .right {

@@ -1,26 +1,32 @@
 <script setup lang="ts">
 /** All records by all variables: only what is in sight is drawn and fetched. */
-import { computed, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 
-import LevelSign from '@/parts/LevelSign.vue'
+import { type AnyStep, newId, type Schema } from '@/api/client'
+
 import { useStudy } from '@/study/store'
 import { useAnswers } from './answers'
 import { useBlock } from './block'
 import CellInput from './CellInput.vue'
 import { HEAD, ROW, type Seen, useGrid } from './grid'
+import HeadCell from './HeadCell.vue'
 import RecordCell from './RecordCell.vue'
 import { useTyping } from './typing'
+import { useRecordView } from './view'
 
 const emit = defineEmits<{ seen: [seen: Seen] }>()
 const study = useStudy()
+const view = useRecordView()
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const grid = useGrid(scroller, (seen) => emit('seen', seen))
 const { at, tags, frozen, left, rowCount, range, inRange, rows, columns, record, cell, choose, goTo, onKey } = grid
-const { copy, paste, onKey: onBlock } = useBlock(grid)
+const { copy, paste, recordsOf, onKey: onBlock } = useBlock(grid)
 const { typing, text, begin, keep, keepAndMove, onKey: onTyping } = useTyping(grid, () => scroller.value?.focus())
 const answers = useAnswers(() => tags.value[at.value.column]?.id ?? null)
 /** Whether there is no room for a list below a row. */
 const nearFoot = (start: number): boolean => start - (scroller.value?.scrollTop ?? 0) > (scroller.value?.clientHeight ?? 0) - 260
+/** Pixels behind the last column, where another one is begun. */
+const FRESH = 150
 const [shownRows, shownColumns] = [rows.shown, columns.shown]
 const [height, width] = [rows.total, columns.total]
 
@@ -64,34 +70,63 @@ const chosen = (): { record: number; variable: string | null } => ({
   variable: tags.value[at.value.column]?.id ?? null,
 })
 
+/** The records of the chosen range. */
+const records = (): Promise<number[]> => recordsOf(range.value.top, range.value.bottom)
+/** The chosen entry, as it is shown. */
+const entry = computed(() => {
+  const tag = tags.value[at.value.column]
+  return { record: record(at.value.row), cell: tag ? cell(at.value.row, tag.id) : null }
+})
+
+/** Whether a cell bears a comment: on itself, or on its record, which its first cell shows. */
+function isRemarked(row: number, variable: string): boolean {
+  const number = record(row)
+  return view.remarked.has(`${number}:${variable}`)
+}
+const isRecordRemarked = (row: number): boolean => view.remarked.has(`${record(row)}:`)
+
+/** A new variable is begun by typing its name behind the last. */
+const fresh = ref('')
+async function beginVariable(): Promise<void> {
+  const name = fresh.value.trim()
+  if (!name) return
+  const tag = { name } as Schema['Tag']
+  const outcome = await study.take({ do: 'add variables', format: 1, variables: [{ id: newId(), tag }] } as unknown as AnyStep)
+  if (!outcome) return
+  fresh.value = ''
+  const made = study.variables.at(-1)
+  if (made && view.variables) view.variables = [...view.variables, made.id]
+  if (made) goTo(at.value.row, made.id)
+}
+
 /** The variables of the chosen range. */
 const within = (): string[] => tags.value.slice(range.value.left, range.value.right + 1).map((tag) => tag.id)
 
-defineExpose({ goTo, keep, chosen, within, rowCount })
+defineExpose({ goTo, keep, chosen, within, records, entry, rowCount })
 </script>
 
 <template>
   <div
     ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount" :aria-colcount="tags.length" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
+    :aria-rowcount="rowCount + 1" :aria-colcount="tags.length" :aria-activedescendant="`cell-${at.row}-${at.column}`" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
   >
-    <div class="canvas" :style="{ height: `${height}px`, width: `${width}px` }">
-      <div class="heads" role="row" :style="{ height: `${HEAD}px` }">
+    <div class="canvas" :style="{ height: `${height}px`, width: `${width + FRESH}px` }">
+      <div class="heads" role="row" aria-rowindex="1" :style="{ height: `${HEAD}px` }">
         <div class="corner" :style="{ width: `${left}px` }" />
-        <div
-          v-for="column in shownColumns" :key="String(column.key)" class="head" role="columnheader" :class="{ frozen: column.index < frozen }"
-          :style="placed(column)"
-        >
-          <div class="name"><LevelSign :level="tags[column.index]!.level" /> <span class="mono">{{ tags[column.index]!.name }}</span></div>
-          <div class="label" :title="tags[column.index]!.label">{{ tags[column.index]!.label }}</div>
-        </div>
+        <HeadCell
+          v-for="column in shownColumns" :key="String(column.key)" :tag="tags[column.index]!" :width="column.size" :class="{ frozen: column.index < frozen }"
+          :aria-colindex="column.index + 1" :style="placed(column)"
+        />
+        <form class="fresh" :style="{ transform: `translateX(${width}px)` }" @submit.prevent="beginVariable">
+          <input v-model="fresh" class="mono" placeholder="+ variable" aria-label="Name of a new variable" spellcheck="false" data-test="fresh-variable" @keydown.stop />
+        </form>
       </div>
-      <div v-for="row in shownRows" :key="String(row.key)" class="row" :class="{ front: typing?.row === row.index }" role="row" :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }">
-        <div class="number mono" role="rowheader" :style="{ width: `${left}px` }">{{ numbered(row.index) }}</div>
+      <div v-for="row in shownRows" :key="String(row.key)" class="row" :class="{ front: typing?.row === row.index }" role="row" :aria-rowindex="row.index + 2" :style="{ transform: `translateY(${row.start}px)`, height: `${ROW}px` }">
+        <div class="number mono" :class="{ remarked: isRecordRemarked(row.index) }" role="rowheader" :title="isRecordRemarked(row.index) ? 'This record bears a comment' : undefined" :style="{ width: `${left}px` }">{{ numbered(row.index) }}</div>
         <RecordCell
           v-for="column in shownColumns" :key="String(column.key)" :cell="cell(row.index, tags[column.index]!.id)" :tag="tags[column.index]!" :show="study.show"
-          :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index" :among="inRange(row.index, column.index)"
-          :style="placed(column)"
+          :class="{ frozen: column.index < frozen }" :on="at.row === row.index && at.column === column.index" :among="inRange(row.index, column.index)" :remarked="isRemarked(row.index, tags[column.index]!.id)"
+          :aria-colindex="column.index + 1" :id="`cell-${row.index}-${column.index}`" :style="placed(column)"
           @pointerdown="choose(row.index, column.index, $event.shiftKey)" @pointerenter="$event.buttons === 1 && choose(row.index, column.index, true)"
           @dblclick="beginAt(row.index, column.index)"
         />
@@ -137,36 +172,25 @@ defineExpose({ goTo, keep, chosen, within, rowCount })
   height: 100%;
 }
 
-.head {
+.fresh {
   position: absolute;
   top: 0;
   left: 0;
-  height: 100%;
-  padding: 5px 8px;
-  border-right: 1px solid var(--line2);
-  overflow: hidden;
-  white-space: nowrap;
+  width: 150px;
+  padding: 8px;
 }
 
-.head.frozen {
-  position: sticky;
-  flex: none;
-  z-index: 2;
-  background: var(--bed);
+.fresh input {
+  width: 100%;
+  height: 28px;
+  padding: 0 8px;
+  border: 1px dashed var(--edge);
+  border-radius: 6px;
+  font-size: 12.5px;
 }
 
-.name {
-  font-size: 13px;
-  font-weight: 600;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-
-.label {
-  font-size: 12px;
-  color: var(--soft);
-  overflow: hidden;
-  text-overflow: ellipsis;
+.remarked {
+  box-shadow: inset 3px 0 0 var(--slate);
 }
 
 .row {

@@ -8,6 +8,7 @@ import { useStudy } from '@/study/store'
 import type { Grid, Range } from './grid'
 import { shownAs } from './shown'
 import { rowsOf, textOf } from './table'
+import { useRecordView } from './view'
 
 type How = Schema['SetBlock']['how']
 
@@ -19,6 +20,7 @@ const ASKED = 20 * ROWS
 
 export function useBlock(grid: Grid) {
   const study = useStudy()
+  const view = useRecordView()
   const tagsOf = ({ left, right }: Range): TagStrip[] => grid.tags.value.slice(left, right + 1)
   const sizeOf = ({ top, bottom, left, right }: Range): number => (bottom - top + 1) * (right - left + 1)
 
@@ -39,7 +41,7 @@ export function useBlock(grid: Grid) {
       cells.push(here as Cell[])
     }
     for (let start = top + records.length; start <= bottom; start += ASKED) {
-      const query = { start, stop: Math.min(bottom + 1, start + ASKED), variables: tags.map((tag) => tag.id).join(',') }
+      const query = { start, stop: Math.min(bottom + 1, start + ASKED), variables: tags.map((tag) => tag.id).join(','), ...view.query }
       const path = { study_id: study.id }
       const page = (await got(api.GET('/api/studies/{study_id}/records', { params: { path, query } }))) as unknown as Page
       page.records.forEach((record, row) => {
@@ -51,6 +53,12 @@ export function useBlock(grid: Grid) {
       })
     }
     return { records, cells }
+  }
+
+  /** The records of some rows. */
+  async function recordsOf(top: number, bottom: number): Promise<number[]> {
+    const found = await attempt(() => entriesOf(top, bottom, grid.tags.value.slice(0, 1)))
+    return (found?.records ?? []).map((record) => study.session!.numberOf(record))
   }
 
   /** Copies the range as it is shown: codes, labels or both. */
@@ -127,7 +135,7 @@ export function useBlock(grid: Grid) {
     return true
   }
 
-  return { copy, paste, onKey }
+  return { copy, paste, recordsOf, onKey }
 }
 
 const filled = (height: number, width: number, text: string): string[][] =>

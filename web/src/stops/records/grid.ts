@@ -8,12 +8,13 @@ import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { columnWidth, frozenWidth, inOrder } from './columns'
 import { usePages } from './pages'
+import { wordsOf } from './shown'
+import { useRecordView } from './view'
 
 /** Height of a row and of the heads, in pixels. */
 export const ROW = 33
-export const HEAD = 50
+export const HEAD = 56
 const PAGE = 15
-const STATES = ['valid', 'coded missing', 'blank', 'unreadable', 'not allowed']
 
 export interface Seen {
   first: number
@@ -44,16 +45,22 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
   const pages = usePages()
   const chosen = ref<Chosen>({ variable: '', record: null, row: 0 })
 
-  const tags = computed(() => inOrder(study.variables))
+  const view = useRecordView()
+  const tags = computed(() => {
+    const picked = view.variables?.flatMap((id) => study.byId.get(id) ?? [])
+    if (!picked) return inOrder(study.variables)
+    const identifier = study.variables.find((tag) => tag.use === 'identifier')
+    return inOrder(identifier && !picked.includes(identifier) ? [identifier, ...picked] : picked)
+  })
   const frozen = computed(() => (tags.value[0]?.use === 'identifier' ? 1 : 0))
   const left = computed(() => frozenWidth(study.overview?.records ?? 0))
-  const kept = computed(() => study.overview?.records ?? 0)
+  const kept = computed(() => view.rows)
   /** Records that are only being made stand below the others already. */
   const coming = computed(() => (void study.tick, study.session?.coming() ?? []))
   const rowCount = computed(() => kept.value + coming.value.length)
 
   const rows = useVirtual(scroller, () => ({ count: rowCount.value, size: ROW, before: HEAD }))
-  const width = (tag: TagStrip | undefined): number => (tag ? columnWidth(tag, study.show) : 0)
+  const width = (tag: TagStrip | undefined): number => (tag ? (view.widths[tag.id] ?? columnWidth(tag, study.show)) : 0)
   const columns = useVirtual(scroller, () => ({
     count: tags.value.length, size: (index) => width(tags.value[index]), across: true, overscan: 2, frozen: frozen.value,
     before: left.value, covered: left.value + (frozen.value ? width(tags.value[0]) : 0),
@@ -104,11 +111,11 @@ export function useGrid(scroller: Readonly<Ref<HTMLElement | null>>, tell: (seen
     if (!tag || !here) return ''
     const number = record(at.value.row) ?? 0
     const entry = here.text.trim() ? ` · “${here.text.slice(0, 60)}”` : ''
-    const state = here.pending ? 'being kept' : STATES[here.state]
+    const state = here.pending ? 'being kept' : wordsOf(here)
     return `${number > 0 ? `record ${count(number)}` : 'new record'} · ${tag.name} ${tag.label}${entry} · ${state}`
   })
 
-  watch(() => [study.show, tags.value], () => columns.measure())
+  watch(() => [study.show, tags.value, view.widths], () => columns.measure(), { deep: true })
   watch(
     [rows.shown, columns.shown, () => study.tick, said, at],
     () => {

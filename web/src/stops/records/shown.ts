@@ -6,6 +6,15 @@ import type { Show } from '@/study/store'
 
 export const KINDS = ['valid', 'missing', 'blank', 'unreadable', 'unlisted'] as const
 
+/** How an entry reads, in words. */
+export function wordsOf(cell: Cell): string {
+  const kind = KINDS[cell.state]!
+  if (kind === 'missing') return `coded missing: ${cell.label || cell.code}`
+  if (kind === 'unreadable') return 'unreadable: it does not fit the type'
+  if (kind === 'unlisted') return 'not allowed by the code list or the limits'
+  return kind === 'valid' && cell.label ? `valid: ${cell.label}` : kind
+}
+
 /** The code and the label, as far as each is shown: a stray as it stands, a value without a label by itself. */
 export function shownAs(cell: Cell, tag: TagStrip, show: Show): [code: string, label: string] {
   const kind = KINDS[cell.state]
