@@ -4,6 +4,7 @@ Every change gives another `Study` that shares what did not change. Names live o
 breaks no reference. Shelves are stored part by part, so a new shelf needs no change of storage.
 """
 
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -181,6 +182,11 @@ class Records:
     def with_back(self, numbers: Iterable[int]) -> "Records":
         """The records with some that were removed."""
         return Records(self.arrived, tuple(sorted(set(self.removed).difference(numbers))))
+
+    def has(self, record: int) -> bool:
+        """Whether a record of this number is there."""
+        at = bisect_left(self.removed, record)
+        return 1 <= record <= self.arrived and not (at < len(self.removed) and self.removed[at] == record)
 
     @property
     def count(self) -> int:

@@ -28,12 +28,14 @@ _RISKY = r"(^|[,;|\t\r\n])([=+\-@\x{FF1D}\x{FF0B}\x{FF0D}\x{FF20}]|^[\t\r])"
 class Options(Frozen):
     """How data are handed over. `missing_sign` None keeps the missing codes as they are.
 
-    `guard` puts an apostrophe before text that a spreadsheet would run as a formula.
+    `guard` puts an apostrophe before text that a spreadsheet would run as a formula. `comments` go along in a file of
+    their own.
     """
 
     values: Literal["codes", "labels"] = "codes"
     missing_sign: Annotated[str, Field(max_length=20)] | None = None
     guard: bool = True
+    comments: bool = False
 
 
 @dataclass(frozen=True)

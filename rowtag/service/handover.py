@@ -15,7 +15,7 @@ from rowtag.formats.written import Options
 
 def usual_writers(options: Options) -> list[Writer]:
     """All files that an archive holds unless somebody chooses others, with entries written one way."""
-    return [kind(entries=options) for kind in WRITERS.values()]
+    return [kind(entries=options) for kind in WRITERS.values() if kind.wanted(options)]
 
 
 def archive(study: Study, title: str, writers: Sequence[Writer], path: Path, watch: Watch = unwatched) -> list[str]:

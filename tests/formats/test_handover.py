@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import Cancelled
-from rowtag.core.study import Records, Study, Variable
+from rowtag.core.study import Comment, Records, Study, Variable
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
 from rowtag.formats.table import unwatched
 from rowtag.formats.writers.datapackage import datapackage
@@ -152,3 +153,20 @@ def test_a_missing_code_of_two_dots_is_no_range() -> None:
     study = study_of((Tag(name="q", type="integer", missing=missing), ["1", "..", "95"]))
     (field,) = datapackage(study, "Plots", Options())["resources"][0]["schema"]["fields"]
     assert field["missingValues"] == [{"value": "", "label": "blank"}, {"value": "..", "label": "Nothing"}]
+
+
+def test_comments_go_along_on_wish() -> None:
+    """A line each, with the record, its identifier and the entry; of records that are there; nothing runs."""
+    study = study_of((Tag(name="plot", use="identifier"), ["F1", "F2", "F3"]), (TENURE, ["1", "2", "7"]))
+    notes = {
+        "note1": Comment(record=3, variable="v1", text="=7 on paper"), "note2": Comment(record=1, text="torn, page 2"),
+        "note3": Comment(record=2, text="gone"),
+    }  # fmt: skip
+    study = replace(study, records=Records(3, (2,))).put("comment", notes)
+    assert "comments.csv" not in [each.name for each in previews(study, "Plots", usual_writers(Options()))]
+    shown = {each.name: each.head for each in previews(study, "Plots", usual_writers(Options(comments=True)))}
+    assert list(csv.reader(io.StringIO(shown["comments.csv"]))) == [
+        ["record", "identifier", "variable", "entry", "comment"],
+        ["1", "F1", "", "", "torn, page 2"],
+        ["3", "F3", "tenure", "7", "'=7 on paper"],
+    ]

@@ -40,6 +40,11 @@ class Writer(Frozen, ABC):
     file: ClassVar[str]
     entries: Options = Options()
 
+    @classmethod
+    def wanted(cls, options: Options) -> bool:
+        """Whether the file is in an archive that holds what these options ask for."""
+        return True
+
     @abstractmethod
     def preview(self, handed: Handed) -> Preview:
         """The first lines."""

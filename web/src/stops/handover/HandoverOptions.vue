@@ -35,6 +35,13 @@ const own = computed(() => typeof props.options.missing_sign === 'string')
         guard text that a spreadsheet would run as a formula
       </label>
     </fieldset>
+    <fieldset>
+      <legend>Comments</legend>
+      <label>
+        <input type="checkbox" :checked="options.comments" data-test="with-comments" @change="set('comments', !options.comments)" />
+        those on records and entries, in a file of their own
+      </label>
+    </fieldset>
     <p class="soft">Strays leave as they were recorded, blanks stay empty. Numbers, dates and codes are written in one spelling.</p>
   </form>
 </template>

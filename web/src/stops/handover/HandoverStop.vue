@@ -12,7 +12,7 @@ import { useStudy } from '@/study/store'
 import HandoverOptions from './HandoverOptions.vue'
 
 const study = useStudy()
-const options = reactive<Schema['Options']>({ values: 'codes', missing_sign: null, guard: true })
+const options = reactive<Schema['Options']>({ values: 'codes', missing_sign: null, guard: true, comments: false })
 const { job, run, cancel } = useWork()
 const opened = ref('data.csv')
 
