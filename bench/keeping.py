@@ -11,7 +11,7 @@ from rowtag.api.models import strip_of
 from rowtag.core.checks import findings_on
 from rowtag.core.column import column_of_texts
 from rowtag.core.engine import engine
-from rowtag.core.records import page
+from rowtag.core.records import page_of, record_numbers
 from rowtag.core.steps import Made
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
 from rowtag.core.steps.tags import Define
@@ -152,7 +152,7 @@ def readers_wait(folder: Path, records: int = 1_000_000, variables: int = 30) ->
     writing.start()
     waits = [0.0]
     while writing.is_alive():
-        waits.append(_seconds(lambda: page(file.snapshot()[1], numbers[:10], 500_000, 500_060)))
+        waits.append(_seconds(lambda: page_of(file.study, numbers[:10], record_numbers(file.study, 500_000, 500_060))))
     taken = time.perf_counter() - begun
     workspace.close()
     return max(waits), taken

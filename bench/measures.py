@@ -21,7 +21,7 @@ from python_calamine import CalamineWorkbook
 from bench.data import KINDS, questionnaire, write
 from rowtag.core.checks import findings_on, run_checks
 from rowtag.core.engine import engine
-from rowtag.core.records import page
+from rowtag.core.records import page_of, record_numbers
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Study
 from rowtag.core.tables import frequency, summary
@@ -184,7 +184,7 @@ def reopen(folder: Path) -> float:
     begun = time.perf_counter()
     workspace = Workspace(folder)
     state = _largest(workspace).study
-    page(state, state.order[:30], 0, 60)
+    page_of(state, state.order[:30], record_numbers(state, 0, 60))
     taken = time.perf_counter() - begun
     workspace.close()
     return taken
@@ -343,13 +343,62 @@ def once(folder: Path, records: int, variables: int) -> str:
     unit = yardstick(path)
     cost = _bring_in_apart(path, folder / "once-workspace")
     opened = reopen(folder / "once-workspace")
-    codebook = f" {codebook_of(folder / 'once-workspace', unit)}" if variables == 1_000 else ""
+    told = f" {codebook_of(folder / 'once-workspace', unit)}" if variables == 1_000 else ""
+    told += f" {records_of(folder / 'once-workspace')}" if records >= 100_000 else ""
     size = f"{records:,} × {variables:,} ({path.stat().st_size / 1e6:.0f} MB)"
     each = cost.seconds / records / variables * 1e9
     return (
         f"- {size} is brought in in {cost.seconds / unit:.2f} × its own yardstick, {each:.0f} ns a cell, "
         f"with {cost.memory:.1f} × the file in memory; reopened to the first page in {opened:.2f} s."
-        f"{codebook}"
+        f"{told}"
+    )
+
+
+def records_of(folder: Path, times: int = 60) -> str:
+    """The records of the largest study over HTTP, in a sentence: pages, edits, arrangements, and pages of these."""
+    with _server(folder) as client:
+        entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
+        url = f"/api/studies/{entry['id']}"
+        shown = client.get(url).json()
+        ids, base = shown["order"], shown["revision"]
+        kinds = {
+            kind: next(each["id"] for each in shown["variables"] if each["type"] == kind)
+            for kind in ("integer", "decimal", "text")
+        }
+        coded = kinds["integer"]
+
+        def paged(number: int, rows: dict[str, object]) -> float:
+            first = number * 7_919_777 % max(entry["records"] // 10, 1)
+            query = {
+                "start": first,
+                "stop": first + 60,
+                "variables": ",".join(ids[number % 60 : number % 60 + 30]),
+                **rows,
+            }
+            return _timed(lambda: client.get(f"{url}/records", params=query))
+
+        pages = [paged(number, {}) for number in range(times)]
+        edits = []
+        for number in range(times):
+            step = {"do": "set entries", "variable": ids[number % len(ids)], "entries": {str(number * 99 + 1): "2"}}
+            body = {"id": f"bench-far-{number}", "base": base, "step": step}
+            taken = _timed(lambda body=body: client.post(f"{url}/steps", json=body))
+            edits.append(taken + _timed(lambda id=step["variable"]: client.get(f"{url}/variables/{id}")))
+            base += 1
+        arranging, arranged = [], []
+        for kind, id in kinds.items():
+            conditions = [{"variable": coded, "readings": ["blank", "missing"], "other": True}]
+            asked = {"conditions": conditions, "sort": [{"variable": id, "down": True}, {"variable": coded}]}
+            arranging.append(
+                (kind, _timed(lambda asked=asked: client.post(f"{url}/arranged", json={"arrangement": asked})))
+            )
+            rows = {"arrangement": json.dumps(asked), "seen": base}
+            arranged += [paged(number, rows) for number in range(times // 3)]
+    sorted_by = ", ".join(f"{kind} {taken:.2f} s" for kind, taken in arranging)
+    return (
+        f"A page of 60 × 30 comes within {_percentile(pages) * 1000:.0f} ms (95th percentile), an edit is kept with "
+        f"its variable's checks within {_percentile(edits) * 1000:.0f} ms; filtered and sorted by a variable of type "
+        f"{sorted_by}; a page of those rows within {_percentile(arranged) * 1000:.0f} ms."
     )
 
 

@@ -1,13 +1,16 @@
 """Makes docs/screenshots anew: one picture of each main view, from the demo data."""
 
+import json
 import os
 import re
 import subprocess
 import sys
 import time
+import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
@@ -21,6 +24,8 @@ from tools.made import questionnaire
 SHOTS = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE = 1.2
 """Seconds that a view gets to draw itself."""
+KEYED = 200
+"""Records of the demo that are keyed a second time."""
 
 
 def main() -> None:
@@ -116,7 +121,8 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         click(driver, "meant-names-3")
 
     def records(driver: Chrome) -> None:
-        at("/checks", "see-records")(driver)
+        at("/records", "head-tenure", "only-strays")(driver)
+        driver.find_element(By.CSS_SELECTOR, "[aria-label='Put the side sheet away']").click()
         time.sleep(SETTLE)
 
     def replace(driver: Chrome) -> None:
@@ -158,24 +164,16 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         chosen("site_6", "open-clear", "clear-codes", "clear-missing", "panel-do")(driver)
         click(driver, "read-it-all", "take-adding")
 
-    def found(name: str) -> Callable[[Chrome], None]:
-        def prepare(driver: Chrome) -> None:
-            at("/codebook", "open-finder")(driver)
-            time.sleep(SETTLE)
-            driver.find_element(By.CSS_SELECTOR, "[data-test='finder-text']").send_keys(name, Keys.ENTER)
-
-        return prepare
-
     return {
         "codebook": beside,
         "measured": at("/codebook", "tag-hours"),
-        "text": found("comment"),
         "document": document,
         "otherwise": otherwise,
-        "stamp": chosen("site_4", "open-stamp", "part-width"),
         "missing": at("/codebook", "open-missing"),
         "records": records,
         "replace": replace,
+        "keying": lambda driver: keying(driver, study),
+        "keyings": lambda driver: keyings(driver, address),
         "checks": at("/checks"),
         "tables": at("/tables", "pick-site_1"),
         "diary": at("/diary"),
@@ -187,6 +185,37 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "dark": dark,
         "compare": compare,
     }
+
+
+def keying(driver: Chrome, study: str) -> None:
+    """A record half keyed in: a battery as a grid, and a code that its list does not have."""
+    driver.get(f"{study}/records/key")
+    time.sleep(2 * SETTLE)
+    pressed = ["F0417", Keys.ENTER, "2", "1", "125", Keys.ENTER, "6", Keys.ENTER, "40", Keys.ENTER, "2011", Keys.ENTER]
+    ActionChains(driver).send_keys(*pressed, "4", "4", "d", "7").perform()
+
+
+def keyings(driver: Chrome, address: str) -> None:
+    """Two keyings of the demo's first records, between which there are some slips."""
+
+    def ask(path: str, body: Any = None) -> Any:
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{address}/api{path}", data, {"Content-Type": "application/json"})
+        with urllib.request.urlopen(request) as reply:
+            return json.loads(reply.read())
+
+    other = ask("/studies/demo/second-keying", {})["id"]
+    first, second = ask("/studies/demo"), ask(f"/studies/{other}")
+    ids = {each["name"]: each["id"] for each in second["variables"]}
+    names = {each["id"]: each["name"] for each in first["variables"]}
+    columns = ask(f"/studies/demo/records?stop={KEYED}")["columns"]
+    entries = {ids[names[each["id"]]]: [each["texts"][at] for at in each["index"]] for each in columns}
+    for number, (name, slip) in enumerate((("tenure", "2"), ("site_2", "3"), ("hours", "21"), ("quarter", "4"))):
+        for at in range(number, KEYED, 37 + 11 * number):
+            entries[ids[name]][at] = slip
+    step = {"do": "set block", "records": [], "more": KEYED, "entries": entries}
+    ask(f"/studies/{other}/steps", {"id": "second-keying", "base": second["revision"], "step": step})
+    driver.get(f"{address}/study/demo/records/keyings?with={other}")
 
 
 WALK = """# A walk round the plots, May 2026

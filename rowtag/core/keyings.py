@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from rowtag.core.column import Column
 from rowtag.core.errors import BadInput
 from rowtag.core.names import key_of
-from rowtag.core.reading import State, read_column
+from rowtag.core.reading import State, canonical_code, read_column
 from rowtag.core.steps.decide import decision_id
 from rowtag.core.study import Decision, Study
 
@@ -42,6 +42,8 @@ class KeyedTwice:
     variable: str
     own: str
     other: str
+    own_label: str = ""
+    other_label: str = ""
     decided: Decision | None = None
 
 
@@ -167,7 +169,21 @@ class Keyings:
         other = _entry(self.other.column(self.variables[id]), int(self._yours[at]))
         known: Decision | None = self.own.shelves["decision"].get(decision_id(record, id))
         holds = known is not None and known.other == other and known.kept == _entry(self.own.column(id), record - 1)
-        return KeyedTwice(record, self._names[at].as_py(), id, own, other, known if holds else None)
+        kind, labels = self.own.tag(id).type, self._labels[id]
+        own_label, other_label = (labels.get(canonical_code(entry, kind) or "", "") for entry in (own, other))
+        name = self._names[at].as_py()
+        return KeyedTwice(record, name, id, own, other, own_label, other_label, known if holds else None)
+
+    @cached_property
+    def _labels(self) -> dict[str, dict[str, str]]:
+        """The labels of the codes of each variable."""
+        out = {}
+        for id in self.variables:
+            tag = self.own.tag(id)
+            lines = [(line.code, line.label) for line in self.own.codes(id)]
+            lines += [(line.code, line.label) for line in tag.missing]
+            out[id] = {canonical_code(code, tag.type) or code: label for code, label in lines if code is not None}
+        return out
 
 
 _NOWHERE = np.empty((2, 0), np.int64)

@@ -49,6 +49,7 @@ def test_how_far_they_agree() -> None:
     # of 4: own 1, 0, 1, blank; other 1, 1, 1, -9: observed 2/4, by chance (2/4)(3/4) = 6/16
     assert shed.kappa == pytest.approx((0.5 - 0.375) / (1 - 0.375))
     told = [(each.record, each.identifier, each.variable, each.own, each.other) for each in found.differences()]
+    assert [(each.own_label, each.other_label) for each in found.differences()] == [("No", "Yes"), ("", "")]
     assert told == [(2, "A2", "shed", "0", "1"), (4, "A4", "shed", "", "-9")]
 
 

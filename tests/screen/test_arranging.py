@@ -164,6 +164,11 @@ def test_answers_are_read_and_remarked_on(typing: Screen) -> None:
     typing.find("remark-text").send_keys("Checked against paper")
     typing.find("remark-text").send_keys(Keys.CONTROL, Keys.ENTER)
     typing.until("remark", "Checked against paper")
+    choose(typing, 1, 1)
+    typing.until_gone("remark")
+    typing.css("details.all summary").click()
+    typing.click("listed-remark")
+    typing.until("cell-status", "record 7 · b")
     marked = typing.css(".cell.remarked")
     assert marked.get_attribute("aria-label") == "no tap here, unreadable: it does not fit the type, with a comment"
     typing.click("open-arrange")

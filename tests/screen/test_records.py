@@ -122,3 +122,30 @@ def test_a_million_records(screen: Screen, tmp_path: Path) -> None:
         ActionChains(screen.driver).scroll_from_origin(ScrollOrigin.from_element(area), 0, 330).perform()
         screen._patiently(lambda _, wanted=at + 10 * number: abs(first_row() - wanted) <= 1, "rows were skipped")
     assert not screen.problems()
+
+
+def test_a_steady_wheel(grid: Screen) -> None:
+    """Rolling down steadily, the rows in sight have their entries: none is long without."""
+    longest = grid.driver.execute_async_script(
+        """
+        const done = arguments[0], area = document.querySelector('[data-test=grid]')
+        let [blank, longest, before, turns] = [0, 0, performance.now(), 0]
+        const look = (now) => {
+          const waiting = [...area.querySelectorAll('.row')].some((row) => {
+            const { top, bottom } = row.getBoundingClientRect(), inside = area.getBoundingClientRect()
+            return bottom > inside.top + 60 && top < inside.bottom && row.querySelector('.cell.waiting')
+          })
+          blank = waiting ? blank + now - before : 0
+          longest = Math.max(longest, blank)
+          before = now
+          area.scrollTop += 40
+          if (turns++ < 240) requestAnimationFrame(look)
+          else done(longest)
+        }
+        requestAnimationFrame(look)
+        """
+    )
+    assert grid.driver.execute_script("return document.querySelector('[data-test=grid]').scrollTop") > 9_000
+    assert grid.driver.execute_script("return document.querySelectorAll('.cell').length") < 2_000
+    assert longest < 1_000, f"rows were blank for {longest:.0f} ms"
+    print(f"the longest blank: {longest:.0f} ms")

@@ -246,3 +246,64 @@ def test_no_answer_loses_nothing(typing: Screen, server: Server) -> None:
     settle(typing)
     assert entries(typing, "a")[6:8] == ["1", "2"]
     typing.driver.get_log("browser")
+
+
+def test_three_hundred_entries(screen: Screen, tmp_path: Path) -> None:
+    """Typed as fast as the keys come, down a column: none is lost, none lands elsewhere."""
+    path = tmp_path / "long.csv"
+    path.write_text("plot_no,a,b\n" + "".join(f"{n:04d},0,5\n" for n in range(1, 301)), encoding="utf-8")
+    bring_in(screen, path, "300 records × 3 variables")
+    screen.click("stop-records")
+    screen.until("grid", "0001")
+    choose(screen, 1, 1)
+    typed = [str(number * 7 % 97) for number in range(300)]
+    keys(screen, *(key for entry in typed for key in (entry, Keys.ENTER)))
+    settle(screen)
+    assert entries(screen, "a") == typed and entries(screen, "b") == ["5"] * 300
+    screen.until("cell-status", "record 300 · a")
+    assert not screen.problems()
+
+
+def test_while_others_rearrange(typing: Screen) -> None:
+    """Somebody types while another window moves, renames and removes variables and records: each entry lands where it
+    was begun, the other one sees it, and an entry of what is gone is said to be gone."""
+    choose(typing, 5, 1)
+    keys(typing, "9")
+    first = another_window(typing, "codebook")
+    study = study_of(typing)
+    ids = typing.driver.execute_async_script(
+        "const done = arguments[1]; fetch(`/api/studies/${arguments[0]}`).then((r) => r.json())"
+        ".then((shown) => done(Object.fromEntries(shown.variables.map((each) => [each.name, each.id]))))",
+        study,
+    )
+    steps = [
+        {"do": "arrange", "variables": [ids["c"]], "before": ids["a"]}, {"do": "rename", "names": {ids["a"]: "hours"}},
+        {"do": "remove records", "records": [2, 3]}, {"do": "remove variables", "variables": [ids["b"]]},
+        {"do": "set entries", "variable": ids["c"], "entries": {"5": "8"}},
+    ]  # fmt: skip
+    for number, step in enumerate(steps):
+        typing.driver.execute_async_script(
+            """
+            const [study, id, step, done] = arguments
+            fetch(`/api/studies/${study}`).then((reply) => reply.json()).then((shown) =>
+              fetch(`/api/studies/${study}/steps`, { method: 'POST', headers: { 'Content-Type': 'application/json' },
+                body: JSON.stringify({ id, base: shown.revision, step }) })).then((reply) => done(reply.status))
+            """,
+            study,
+            f"other-window-{number}",
+            step,
+        )
+    typing.until("size", "10 records × 3 variables")
+    typing.driver.close()
+    typing.driver.switch_to.window(first)
+    typing.until("size", "10 records × 3 variables")
+    assert typing.find("typed").get_property("value") == "9"
+    keys(typing, Keys.ENTER)
+    settle(typing)
+    assert entries(typing, "hours") == ["3", "3", "9", *["3"] * 7]
+    assert entries(typing, "c")[2] == "8"
+    typing.until("cell-status", "record 6 · hours")
+    heads = "return [...document.querySelectorAll('.heads .head .mono')].map((each) => each.innerText)"
+    typing._patiently(
+        lambda _: typing.driver.execute_script(heads) == ["plot_no", "c", "hours"], "no other order was seen"
+    )

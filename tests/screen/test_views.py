@@ -37,6 +37,15 @@ def test_no_serious_fault_of_access(screen: Screen, scheme: str) -> None:
         if stop == "tables":
             screen.click("pick-tenure")
             screen.find("row-valid")
+        if stop == "records":
+            screen.click("open-pane")
+            screen.find("remark-text").send_keys("Torn sheet")
+            screen.click("remark-keep")
+            screen.find("remark")
+            screen.click("open-arrange")
+            screen.click("more-conditions")
+            faults += look_with_axe(screen, "arranging")
+            screen.find("condition-text").send_keys(Keys.ESCAPE)
         faults += look_with_axe(screen, stop)
     screen.go("/")
     screen.find("study")

@@ -109,8 +109,8 @@ async function begin(): Promise<void> {
             <div class="row" :data-test="`twice-${each.identifier}-${tag(each.variable)?.name}`">
               <span class="mono where">{{ each.identifier }}</span>
               <span class="what"><b class="mono">{{ tag(each.variable)?.name }}</b> <span class="soft">{{ tag(each.variable)?.label }}</span></span>
-              <button class="entry" :class="{ kept: each.decided?.kept === each.own }" title="Keep what the first keying has" data-test="keep-own" @click="decide([each], (one) => one.own)"><small class="soft">first</small> <span class="mono">{{ shownEntry(each.own) }}</span></button>
-              <button class="entry" :class="{ kept: each.decided && each.decided.kept === each.other }" title="Take what the second keying has" data-test="take-other" @click="decide([each], (one) => one.other)"><small class="soft">second</small> <span class="mono">{{ shownEntry(each.other) }}</span></button>
+              <button class="entry" :class="{ kept: each.decided?.kept === each.own }" title="Keep what the first keying has" data-test="keep-own" @click="decide([each], (one) => one.own)"><small class="soft">first</small> <b class="mono">{{ shownEntry(each.own) }}</b> {{ each.own_label }}</button>
+              <button class="entry" :class="{ kept: each.decided && each.decided.kept === each.other }" title="Take what the second keying has" data-test="take-other" @click="decide([each], (one) => one.other)"><small class="soft">second</small> <b class="mono">{{ shownEntry(each.other) }}</b> {{ each.other_label }}</button>
               <input class="mono third" :value="each.decided && each.decided.kept !== each.own && each.decided.kept !== each.other ? each.decided.kept : ''" placeholder="neither" aria-label="What it is instead" spellcheck="false" data-test="third" @change="third(each, $event)" />
             </div>
           </template>
@@ -207,7 +207,7 @@ tr.on {
 
 .row {
   display: grid;
-  grid-template-columns: 84px minmax(120px, 1fr) minmax(110px, 150px) minmax(110px, 150px) 96px;
+  grid-template-columns: 84px minmax(120px, 1fr) minmax(120px, 200px) minmax(120px, 200px) 84px;
   gap: 10px;
   align-items: center;
   min-height: 44px;

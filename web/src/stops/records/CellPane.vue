@@ -60,6 +60,8 @@ const comments = useAsked(
   () => [study.id, study.stamp({ shelves: ['comment'], records: true }), view.query] as const,
   ([study_id, , query]) => (study_id ? got(api.GET('/api/studies/{study_id}/comments', { params: { path: { study_id }, query } })) : null),
 )
+/** Comments that are listed. */
+const LISTED = 200
 const here = computed(() => (comments.value ?? []).filter(({ on }) => on.record === props.record && (on.variable === null || on.variable === props.variable)))
 const text = ref('')
 const whole = ref(false)
@@ -116,6 +118,13 @@ defineExpose({ write })
         <button class="act" :disabled="!text.trim()" data-test="remark-keep">remark</button>
       </div>
     </form>
+    <details v-if="comments?.length" class="all">
+      <summary>all comments</summary>
+      <button v-for="each in comments.slice(0, LISTED)" :key="each.id" class="listed" :disabled="each.row === null" data-test="listed-remark" @click="emit('go', each.row!, each.on.variable ?? study.variables[0]!.id)">
+        <span class="soft">{{ count(each.on.record) }} <b class="mono">{{ each.on.variable ? study.byId.get(each.on.variable)?.name : '' }}</b></span> {{ each.on.text }}
+      </button>
+      <p v-if="comments.length > LISTED" class="soft">and {{ count(comments.length - LISTED) }} more: show only the records that bear a comment.</p>
+    </details>
   </aside>
 </template>
 
@@ -184,6 +193,19 @@ h3 {
   border-left: 3px solid var(--slate);
   background: var(--white);
   overflow-wrap: anywhere;
+}
+
+.all {
+  margin-top: 14px;
+}
+
+.listed {
+  display: block;
+  width: 100%;
+  min-height: 26px;
+  padding: 2px 0;
+  text-align: left;
+  border-top: 1px solid var(--line);
 }
 
 .off {

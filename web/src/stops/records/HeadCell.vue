@@ -83,7 +83,8 @@ function asBefore(): void {
 }
 
 .what {
-  display: block;
+  display: flex;
+  flex-direction: column;
   width: 100%;
   height: 100%;
   padding: 4px 8px;

@@ -206,8 +206,20 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   border-bottom: 1px solid var(--line);
 }
 
+@media (max-width: 1300px) {
+  .bar {
+    gap: 8px;
+    padding: 0 12px;
+  }
+
+  .bar kbd {
+    display: none;
+  }
+}
+
 .place {
-  width: 150px;
+  flex: 0 1 150px;
+  min-width: 60px;
   height: 31px;
   margin-left: 8px;
   border: 1px solid var(--edge);
