@@ -7,7 +7,7 @@ WORKSPACE ?=
 WHERE := $(if $(WORKSPACE),--workspace $(WORKSPACE),)
 export PATH := $(CURDIR)/.venv/node-bin:$(PATH)
 
-.PHONY: setup demo serve wheel test bench lasting corpus screenshots format clean
+.PHONY: setup demo serve wheel test bench lasting corpus checks screenshots format clean
 
 setup: $(SITE)
 
@@ -56,6 +56,9 @@ lasting: .venv/installed
 
 corpus: .venv/installed
 	$(BIN)/python -m tools.codebooks $(CORPUS)
+
+checks: .venv/installed
+	$(BIN)/python -m tools.planted
 
 screenshots: $(SITE)
 	sh tools/install-browser.sh

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench.data import write
-from bench.measures import _largest, _percentile, _server, _settled_size, _timed, brought_in
+from bench.measures import _largest, _percentile, _server, _settled_size, _timed, brought_in, reopen
 from rowtag.api.models import strip_of
 from rowtag.core.checks import findings_on
 from rowtag.core.column import column_of_texts
@@ -21,9 +21,9 @@ from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
 
 
-def new_records(folder: Path, records: int = 1_000) -> tuple[float, float, float]:
+def new_records(folder: Path, records: int = 2_000) -> tuple[float, float, float, float]:
     """Records keyed in below 50,000 × 60, entry by entry: bytes an entry in the file, and its 95th percentile in
-    seconds among the first and among the last hundred records."""
+    seconds among the first and among the last hundred records; and seconds to reopen the study afterwards."""
     path = folder / "keyed.csv"
     write(path, 50_000, 60)
     workspace = Workspace(folder / "keyed-workspace")
@@ -40,7 +40,8 @@ def new_records(folder: Path, records: int = 1_000) -> tuple[float, float, float
     grown = _settled_size(file, where) - before
     workspace.close()
     edge = 6_000
-    return grown / len(taken), _percentile(taken[:edge]), _percentile(taken[-edge:])
+    reopened = reopen(folder / "keyed-workspace")
+    return grown / len(taken), _percentile(taken[:edge]), _percentile(taken[-edge:]), reopened
 
 
 def wide(folder: Path, variables: int = 1_000) -> float:

@@ -80,4 +80,14 @@ def test_the_thresholds_are_as_written() -> None:
 def test_registers_are_filled() -> None:
     """Importing the packages is enough to know all steps and checks."""
     assert {"bring in", "define", "rename", "list codes", "mark missing", "set entries"} <= set(STEPS)
-    assert list(FAMILIES) == ["reading", "codes", "labels", "widths"] and len(CHECKS) == 5
+    families = ["reading", "codes", "missing", "measured values", "level", "labels", "widths", "batteries", "records"]
+    assert list(FAMILIES) == [*families, "skips"]
+
+
+def test_every_check_is_explained() -> None:
+    """The page of checks has each with what it says of itself; what it was found to find stands beside it."""
+    page = (ROOT / "docs" / "checks.md").read_text("utf-8")
+    for check in CHECKS.values():
+        assert f"| {check.name} | {' '.join((check.find.__doc__ or '').split())} |" in page, (
+            "make checks writes it anew"
+        )

@@ -104,6 +104,8 @@ class FindingModel(BaseModel):
     count: int
     evidence: list[Evidence]
     evidence_count: int
+    leads: bool
+    """Whether it leads to records."""
 
     @classmethod
     def of(cls, finding: Finding, most: int = 50) -> "FindingModel":
@@ -117,6 +119,7 @@ class FindingModel(BaseModel):
             count=finding.count,
             evidence=list(finding.evidence[:most]),
             evidence_count=finding.different,
+            leads=bool(finding.count and (CHECKS[finding.check].tokens or CHECKS[finding.check].records)),
         )
 
 
@@ -330,7 +333,8 @@ def changes_of(before: Study, after: Study, ids: Iterable[str]) -> list[TagChang
 def share_of(study: Study, id: str) -> Share:
     """What one variable adds to the totals of a study."""
     strip = strip_of(study, id)
-    return Share(study.fill(id), len(findings_on(study, id)), int(strip.ready))
+    open_findings = sum(finding.severity != "note" for finding in findings_on(study, id))
+    return Share(study.fill(id), open_findings, int(strip.ready))
 
 
 def map_of(study: Study, findings: Sequence[Finding]) -> list[MapRow]:

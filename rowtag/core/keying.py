@@ -112,7 +112,7 @@ def _variable(study: Study, id: str) -> KeyedVariable:
 def _kind(study: Study, ids: Sequence[str]) -> Kind:
     """What the variables of a battery are together."""
     tags = [study.tag(id) for id in ids]
-    if all(tag.use == "several answers" for tag in tags) or _to_tick(study, ids):
+    if is_ticked(study, ids):
         return "ticks"
     if is_ranking(study, ids):
         return "ranks"
@@ -128,8 +128,11 @@ _TICKED = re.compile(
 )
 
 
-def _to_tick(study: Study, ids: Sequence[str]) -> bool:
-    """Whether a battery of 0 and 1 is told to be one of things to tick: in its title, a wording or a note."""
+def is_ticked(study: Study, ids: Sequence[str]) -> bool:
+    """Whether the variables of a battery are things to tick: by their use; or coded 0 and 1, and told to be that in
+    the title, a wording or a note."""
+    if all(study.tag(id).use == "several answers" for id in ids):
+        return True
     if any({canonical_code(line.code or "", "integer") for line in study.codes(id)} - {"0", "1"} for id in ids):
         return False
     first = study.tag(ids[0])

@@ -82,10 +82,12 @@ def _met(study: Study, understood: Understood, matched: Match) -> dict[str, Any]
 
 
 def _finding(study: Study, finding: Finding) -> dict[str, Any]:
+    names = [study.tag(id).name for id in finding.variables]
     return {
         "check": finding.check,
         "severity": finding.severity,
-        "variable": study.tag(finding.variable).name,
+        "variable": None if finding.others else names[0],
+        **({"variables": names} if finding.others else {}),
         "message": finding.message,
         "count": finding.count,
         "values": [each.entry for each in finding.evidence],
@@ -111,6 +113,12 @@ def document_in_words(found: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
+def _named(finding: dict[str, Any]) -> str:
+    """The variables of a finding: up to three, then how many more."""
+    names = finding.get("variables") or [finding["variable"]]
+    return ", ".join(names[:3]) + (f" and {len(names) - 3:,} more" if len(names) > 3 else "")
+
+
 def check_in_words(found: dict[str, Any]) -> str:
     """What the checks found, for people: worst first."""
     met = found["codebook"]
@@ -122,5 +130,5 @@ def check_in_words(found: dict[str, Any]) -> str:
     for each in found["findings"]:
         shown = ", ".join(each["values"][:5]) + (" …" if len(each["values"]) > 5 else "")
         at = f"; records {', '.join(map(str, each['records'][:5]))}" if each["records"] else ""
-        lines.append(f"{each['severity']:<8} {each['variable']}: {each['message']}{f' ({shown})' if shown else ''}{at}")
+        lines.append(f"{each['severity']:<8} {_named(each)}: {each['message']}{f' ({shown})' if shown else ''}{at}")
     return "\n".join(lines if found["findings"] else [*lines, "Nothing found."])

@@ -2,7 +2,7 @@
 
 import pytest
 
-from rowtag.core.checks import CHECKS, findings_across, findings_on, is_ready, run_checks
+from rowtag.core.checks import findings_on, is_ready, run_checks
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput
@@ -11,7 +11,7 @@ from rowtag.core.records import StrayCell, Strays
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.study import Records, Study, Variable
-from rowtag.core.tag import CodeLine, Limits, Marks, Skip, Tag
+from rowtag.core.tag import CodeLine, Limits, Marks, Tag
 
 YES = (CodeLine(code="1", label="Yes"), CodeLine(code="0", label="No"))
 WHOLE = {"label": "Label", "type": "integer"}
@@ -62,16 +62,6 @@ def test_what_is_found(entries: list[str], parts: dict[str, object], expected: l
         for each in findings_on(study_of(entries, **parts), "v")
     ]
     assert found == expected
-
-
-def test_every_check_fires_somewhere() -> None:
-    """A check that nothing can set off is no check."""
-    alone = {name for name, check in CHECKS.items() if check.scope == "variable"}
-    assert {check for _, _, expected in CASES for check, *_ in expected} == alone
-    skipping = study_of(["2"], skips=(Skip(codes=("2",)),)).with_variables(
-        [("w", Variable(tag=Tag(name="w")), column_of_texts(["x"]))]
-    )
-    assert {finding.check for finding in findings_across(skipping)} == set(CHECKS) - alone
 
 
 def test_accepted_is_quiet_and_stays_a_stray() -> None:

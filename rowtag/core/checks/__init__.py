@@ -1,6 +1,19 @@
 """All checks, each family in a module of its own; importing this package registers them."""
 
-from rowtag.core.checks import strays, definitions, widths, skips  # isort: skip  (their order is the order of the map)
+from rowtag.core.checks import (  # isort: skip  (their order is the order of the map)
+    strays,
+    texts,
+    lists,
+    missing,
+    measured,
+    levels,
+    definitions,
+    wordings,
+    widths,
+    batteries,
+    records,
+    skips,
+)
 from rowtag.core.checks.base import (
     CHECKS,
     FAMILIES,
@@ -19,14 +32,22 @@ __all__ = [
     "FAMILIES",
     "Evidence",
     "Finding",
+    "batteries",
     "definitions",
     "entries_of",
     "findings_across",
     "findings_on",
     "is_ready",
+    "levels",
+    "lists",
+    "measured",
+    "missing",
+    "records",
     "records_of",
     "run_checks",
     "skips",
     "strays",
+    "texts",
     "widths",
+    "wordings",
 ]

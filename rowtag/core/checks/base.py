@@ -4,6 +4,7 @@ A check concerns one variable, several that belong together, or all records. It 
 again only when that changed.
 """
 
+import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -251,13 +252,32 @@ def _across(study: Study, check: Check, ids: tuple[str, ...]) -> Sequence[Findin
 
 
 def _families(study: Study) -> list[tuple[str, ...]]:
-    """The variables of each battery, in codebook order."""
-    found: dict[str, list[str]] = {}
+    """The variables of each battery, in codebook order; where no variable with such a name is in one, also those that
+    are numbered on under one name and have code lists."""
+    found: dict[tuple[str, str], list[str]] = {}
     for id in study.order:
-        battery = study.tag(id).battery
-        if battery is not None:
-            found.setdefault(battery, []).append(id)
-    return [tuple(ids) for ids in found.values() if len(ids) > 1]
+        tag = study.tag(id)
+        numbered = _NUMBERED.fullmatch(tag.name) if tag.battery is None and study.codes(id) else None
+        if tag.battery is not None:
+            found.setdefault(("battery", tag.battery), []).append(id)
+        elif numbered:
+            found.setdefault(("name", numbered["stem"].casefold()), []).append(id)
+    return [
+        tuple(ids)
+        for (kind, _), ids in found.items()
+        if len(ids) > (1 if kind == "battery" else 2) and (kind == "battery" or _follow(study, ids))
+    ]
+
+
+_NUMBERED = re.compile(r"(?P<stem>.*[^\W\d]_?)(?P<number>\d{1,3})")
+
+
+def _follow(study: Study, ids: Sequence[str]) -> bool:
+    """Whether variables stand one behind the other in the codebook, and are numbered so."""
+    places = [study.order.index(id) for id in ids]
+    found = [_NUMBERED.fullmatch(study.tag(id).name) for id in ids]
+    numbers = [int(each["number"]) for each in found if each]
+    return places == list(range(places[0], places[0] + len(ids))) and numbers == sorted(set(numbers))
 
 
 def run_checks(study: Study, across: Iterable[Finding] = ()) -> list[Finding]:

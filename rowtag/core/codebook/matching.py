@@ -8,7 +8,7 @@ from rowtag.core.codebook.described import Described
 from rowtag.core.naming import Called, meet
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import canonical_code, count_states, read_column
-from rowtag.core.study import Study
+from rowtag.core.study import Study, Titled
 from rowtag.core.tag import CODED_LEVELS, DATE_TYPES, NUMBER_TYPES, UNLISTABLE_USES, CodeLine, Tag
 
 
@@ -114,5 +114,14 @@ def _ends_only(codes: Sequence[CodeLine]) -> bool:
 
 
 def study_under(study: Study, matched: Match) -> Study:
-    """The study with its tags read under a codebook."""
-    return study.with_tags({id: tag_under(study, id, each) for id, each in matched.found.items()})
+    """The study with its tags read under a codebook, in the batteries and sections that it names."""
+    tags = {}
+    for id, each in matched.found.items():
+        tag = tag_under(study, id, each)
+        for place, title in (("battery", each.battery), ("section", each.section)):
+            if title is not None:
+                there = f"{place} {title}"
+                study = study if there in study.shelves[place] else study.put(place, {there: Titled(title=title)})
+                tag = tag.with_parts(**{place: there})
+        tags[id] = tag
+    return study.with_tags(tags)

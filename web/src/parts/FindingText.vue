@@ -20,8 +20,8 @@ const evidence = computed(() => {
   <span>
     <b v-if="named" class="mono">{{ name }}</b> {{ finding.message }}<template v-if="evidence">: <span class="soft">{{ evidence }}</span></template>
     {{ ' ' }}<router-link
-      v-if="finding.severity === 'error'" class="act" data-test="see-records"
-      :to="{ name: 'records', params: { study: study.id }, query: { variable: finding.variable, stray: '' } }"
+      v-if="finding.leads" class="act" data-test="see-records"
+      :to="{ name: 'records', params: { study: study.id }, query: { variable: finding.variable, check: finding.check } }"
     >see the records</router-link>
   </span>
 </template>

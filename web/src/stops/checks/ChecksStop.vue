@@ -21,9 +21,10 @@ const family = ref<string | null>(null)
 const chosen = ref<Finding | null>(null)
 const asking = ref(false)
 
+const notes = computed(() => (report.value?.findings ?? []).filter((each) => each.severity === 'note').length)
 const shown = computed(() =>
   (report.value?.findings ?? []).filter(
-    (each) => (!variable.value || each.variable === variable.value) && (!family.value || each.family === family.value),
+    (each) => (!variable.value || each.variable === variable.value || each.others.includes(variable.value)) && (!family.value || each.family === family.value),
   ),
 )
 const filtered = computed(() => [family.value, variable.value && study.byId.get(variable.value)?.name].filter(Boolean).join(' of '))
@@ -44,7 +45,8 @@ async function accept(reason: string): Promise<void> {
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else-if="report" class="stop scroll">
     <header>
-      <h2 class="title" data-test="open-findings">{{ counted(report.findings.length, 'finding') }} open</h2>
+      <h2 class="title" data-test="open-findings">{{ counted(report.findings.length - notes, 'finding') }} open</h2>
+      <span v-if="notes" class="soft"><b>{{ count(notes) }}</b> worth knowing</span>
       <span class="soft"><b>{{ count(report.accepted) }}</b> {{ report.accepted === 1 ? 'entry' : 'entries' }} accepted</span>
       <span class="soft"><b>{{ count(report.ready) }}</b> of {{ counted(report.variables, 'variable') }} ready</span>
     </header>
@@ -52,7 +54,7 @@ async function accept(reason: string): Promise<void> {
     <section v-if="shown.length" class="panel findings" aria-label="Findings">
       <div v-if="filtered" class="only">Only {{ filtered }} <button class="act" @click="pick({ variable: null, family: null })">show all</button></div>
       <FindingRow
-        v-for="finding in shown.slice(0, 200)" :key="`${finding.check} ${finding.variable}`" :finding="finding"
+        v-for="finding in shown.slice(0, 200)" :key="`${finding.check} ${finding.variable} ${finding.message}`" :finding="finding"
         @accept="((chosen = finding), (asking = true))"
       />
       <p v-if="shown.length > 200" class="only soft">{{ count(shown.length - 200) }} more; pick a place in the map to see fewer.</p>

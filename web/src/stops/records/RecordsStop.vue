@@ -56,14 +56,14 @@ async function toStray(back: boolean): Promise<void> {
 }
 
 async function fromQuery(): Promise<void> {
-  const { variable, stray } = route.query
+  const { variable, stray, check } = route.query
   if (typeof variable !== 'string' || !grid.value) return
-  if (stray === undefined) {
+  if (stray === undefined && typeof check !== 'string') {
     grid.value.goTo(0, variable)
     return
   }
   if (!view.plain) await view.arrange({})
-  const query = { entry: typeof stray === 'string' && stray ? [stray] : [] }
+  const query = { entry: typeof stray === 'string' && stray ? [stray] : [], ...(typeof check === 'string' ? { check } : {}) }
   const path = { study_id: study.id, variable_id: variable }
   const found = await attempt(() =>
     got(api.GET('/api/studies/{study_id}/variables/{variable_id}/records', { params: { path, query } })),

@@ -1,0 +1,268 @@
+"""Batteries: lists that differ, items that run against the rest, the same answer all the way down, ranks and ticks."""
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from rowtag.core.answers import folded
+from rowtag.core.checks.base import Evidence, Finding, register_across
+from rowtag.core.frame import Frame
+from rowtag.core.keying import is_ranking, is_ticked
+from rowtag.core.reading import State, canonical_code
+from rowtag.core.reliability import alpha, item_rest
+from rowtag.core.study import Study
+from rowtag.core.words import counted
+from rowtag.core.worked_out import entries, reading, words
+
+FEWEST_ITEMS, FEWEST = 3, 50
+"""Items and complete records below which correlations say little."""
+AGAINST, TOGETHER = -0.2, 0.15
+"""An item runs against the rest below this correlation with it, where the others among them have at least that mean."""
+FEWEST_STRAIGHT = 5
+"""Items from which the same answer to all of them is worth knowing."""
+MAJORITY = 0.6
+REVERSED = re.compile(r"\b(?:revers\w*|negatively (?:worded|keyed)|umgepolt|invers\w*|odwrócon\w*)\b", re.IGNORECASE)
+"""Says that an item runs the other way."""
+_NONE = re.compile(
+    r"^\W*(?:none\b|nothing\b|no (?:crop|answer|other|such)|not any|nichts|keine?[sr]?\b|aucun|rien\b|żad|nic\b)",
+    re.IGNORECASE,
+)
+Values = npt.NDArray[np.float64]
+
+
+def _plain(study: Study, id: str) -> dict[str, str]:
+    """The labels of a variable's codes, by code."""
+    kind = study.tag(id).type
+    return {
+        canonical_code(line.code, kind) or line.code: line.label for line in study.codes(id) if line.code is not None
+    }
+
+
+def _coded(study: Study, ids: Sequence[str]) -> dict[str, dict[str, str]]:
+    """The lists of those variables that have one."""
+    lists = {id: _plain(study, id) for id in ids}
+    return {id: found for id, found in lists.items() if found}
+
+
+def runs_against(one: dict[str, str], other: dict[str, str]) -> bool:
+    """Whether a list has the labels of another one in the opposite order of codes."""
+    if one.keys() != other.keys() or len(one) < 3:
+        return False
+    codes = sorted(one, key=_number)
+    labels, theirs = [folded(one[code]) for code in codes], [folded(other[code]) for code in codes]
+    return labels != theirs and labels == theirs[::-1] and all(labels)
+
+
+def _number(code: str) -> tuple[float, str]:
+    try:
+        return float(code), code
+    except ValueError:
+        return 0.0, code
+
+
+@register_across("lists run against each other", "batteries", words, scope="several")
+def against_each_other(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Items whose codes mean the opposite of what they mean in the other items: means over them say nothing."""
+    usual, others = _usual(study, ids)
+    found = [id for id in others if usual is not None and runs_against(others[id], usual)]
+    return [
+        Finding(
+            "lists run against each other", "error", id, "has the labels of its battery in the opposite order of codes"
+        )
+        for id in found
+    ]
+
+
+def _usual(study: Study, ids: Sequence[str]) -> tuple[dict[str, str] | None, dict[str, dict[str, str]]]:
+    """The list that most items of a battery have, and the lists of the others."""
+    lists = _coded(study, ids)
+    kinds = Counter(tuple(sorted((code, folded(label)) for code, label in each.items())) for each in lists.values())
+    if not kinds:
+        return None, {}
+    most, often = kinds.most_common(1)[0]
+    if often < MAJORITY * len(lists) or often < 2:
+        return None, {}
+    same = {
+        id for id, each in lists.items() if tuple(sorted((code, folded(label)) for code, label in each.items())) == most
+    }
+    usual = next(lists[id] for id in lists if id in same)
+    return usual, {id: each for id, each in lists.items() if id not in same}
+
+
+@register_across("lists differ", "batteries", words, scope="several")
+def lists_differ(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Items with other codes, or other labels for the same codes, than most items of their battery."""
+    usual, others = _usual(study, ids)
+    found = []
+    for id, own in others.items():
+        if usual is None or runs_against(own, usual):
+            continue
+        worded = [
+            code
+            for code in own
+            if code in usual and own[code] and usual[code] and folded(own[code]) != folded(usual[code])
+        ]
+        odd = sorted((own.keys() ^ usual.keys()), key=_number)
+        if {*own} == {"1", "2"} and {*usual} == {"0", "1"}:
+            said = "is coded 1 and 2, where its battery is coded 0 and 1"
+        elif worded:
+            code = worded[0]
+            said = f"has “{own[code]}” for {code}, where its battery has “{usual[code]}”"
+        elif odd:
+            said = f"has other codes than its battery: {', '.join(odd[:4])}"
+        else:
+            continue
+        found.append(
+            Finding(
+                "lists differ", "warning", id, said, evidence=tuple(Evidence(code, 0) for code in (worded or odd)[:8])
+            )
+        )
+    return found
+
+
+def values_of(study: Study, ids: Sequence[str]) -> tuple[npt.NDArray[np.int64], Values]:
+    """Positions of the records in which all of some variables are valid, and their values there: (n), (n × items)."""
+    positions, rows = [np.empty(0, np.int64)], [np.empty((0, len(ids)))]
+    for block in Frame(study).blocks():
+        table = np.stack([block.values(id) for id in ids], axis=1)
+        whole = ~np.isnan(table).any(axis=1)
+        positions.append(block.positions[whole])
+        rows.append(table[whole])
+    return np.concatenate(positions), np.concatenate(rows)
+
+
+def _items(study: Study, ids: Sequence[str]) -> list[str]:
+    """The items of a battery that hold an order: neither things to tick nor ranks, all with values."""
+    if is_ticked(study, ids) or is_ranking(study, ids):
+        return []
+    return [id for id in ids if study.reading(id).values is not None and len(_plain(study, id)) != 2]
+
+
+@register_across("item against the rest", "batteries", reading, words, entries, scope="several")
+def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Items that go down where the others go up: probably keyed the other way round, unless the codebook says so."""
+    items = [id for id in _items(study, ids) if not REVERSED.search(study.tag(id).note)]
+    if len(items) < FEWEST_ITEMS:
+        return []
+    _, values = values_of(study, items)
+    if values.shape[0] < FEWEST or (values.std(axis=0) == 0).any():
+        return []
+    rest = item_rest(values)
+    against = [at for at in range(len(items)) if rest[at] < AGAINST]
+    if not against or len(against) > len(items) // 2:
+        return []
+    others = np.delete(np.corrcoef(values.T), against, axis=0)
+    others = np.delete(others, against, axis=1)
+    if others.shape[0] > 1 and (others.sum() - others.shape[0]) / (others.shape[0] * (others.shape[0] - 1)) < TOGETHER:
+        return []
+    turned = values.copy()
+    turned[:, against] = -turned[:, against]
+    before, after = alpha(values), alpha(turned)
+    found = []
+    for at in against:
+        said = (
+            f"goes down where its battery goes up (r = {rest[at]:.2f}); keyed the other way round "
+            f"alpha would be {after:.2f}, not {before:.2f}"
+        )
+        found.append(Finding("item against the rest", "warning", items[at], said, values.shape[0]))
+    return found
+
+
+def straight(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:
+    """Positions of the records that have the same valid answer in all of some variables."""
+    positions, values = values_of(study, ids)
+    return positions[(values == values[:, :1]).all(axis=1)] if values.size else positions
+
+
+def _straight_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
+    return straight(study, finding.variables)
+
+
+@register_across(
+    "the same answer throughout", "batteries", reading, words, entries, scope="several", records=_straight_records
+)
+def same_throughout(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records with one and the same answer all the way down a battery: the more telling where an item runs the other
+    way."""
+    items = _items(study, ids)
+    if len(items) < FEWEST_STRAIGHT:
+        return []
+    count = straight(study, items).size
+    turned = any(REVERSED.search(study.tag(id).note) for id in items)
+    if not count:
+        return []
+    behind = ", though an item runs the other way" if turned else ""
+    said = f"{counted(count, 'record has', 'records have')} the same answer in all {len(items)} items{behind}"
+    return [
+        Finding(
+            "the same answer throughout",
+            "warning" if turned else "note",
+            items[0],
+            said,
+            count,
+            others=tuple(items[1:]),
+        )
+    ]
+
+
+def ranked_twice(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:
+    """Positions of the records that use a rank twice."""
+    out = [np.empty(0, np.int64)]
+    for block in Frame(study).blocks():
+        table = np.sort(np.stack([block.values(id) for id in ids], axis=1), axis=1)
+        out.append(block.positions[(np.diff(table, axis=1) == 0).any(axis=1)])
+    return np.concatenate(out)
+
+
+def _ranked_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
+    return ranked_twice(study, finding.variables)
+
+
+@register_across("rank used twice", "batteries", reading, words, entries, scope="several", records=_ranked_records)
+def rank_twice(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records that give the same rank to two things."""
+    if not is_ranking(study, ids):
+        return []
+    count = ranked_twice(study, ids).size
+    if not count:
+        return []
+    said = f"{counted(count, 'record uses', 'records use')} a rank twice"
+    return [Finding("rank used twice", "error", ids[0], said, count, others=ids[1:])]
+
+
+def none_with_others(study: Study, ids: Sequence[str], none: str) -> npt.NDArray[np.int64]:
+    """Positions of the records that tick "none" together with something else."""
+    out = [np.empty(0, np.int64)]
+    for block in Frame(study).blocks():
+        ticked = np.stack([_ticked(block.states(id), block.values(id)) for id in ids], axis=1)
+        out.append(block.positions[ticked[:, ids.index(none)] & (ticked.sum(axis=1) > 1)])
+    return np.concatenate(out)
+
+
+def _ticked(states: npt.NDArray[np.uint8], values: Values) -> npt.NDArray[np.bool_]:
+    ticked: npt.NDArray[np.bool_] = (states == State.VALID) & (values == 1)
+    return ticked
+
+
+def _none_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
+    return none_with_others(study, finding.variables, finding.variable)
+
+
+@register_across(
+    "none together with others", "batteries", reading, words, entries, scope="several", records=_none_records
+)
+def none_together(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records that tick "none of these" together with some of these."""
+    none = next((id for id in ids if _NONE.search(study.tag(id).label)), None)
+    if none is None or len(ids) < FEWEST_ITEMS or not is_ticked(study, ids):
+        return []
+    count = none_with_others(study, ids, none).size
+    if not count:
+        return []
+    said = f"{counted(count, 'record ticks', 'records tick')} “{study.tag(none).label}” together with others"
+    return [
+        Finding("none together with others", "error", none, said, count, others=tuple(id for id in ids if id != none))
+    ]

@@ -1,0 +1,233 @@
+"""Records: identifiers that tell nothing, records that stand twice or are nearly empty, moments that cannot be."""
+
+import re
+from collections.abc import Sequence
+from functools import partial
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow.compute as pc
+
+from rowtag.core.checks.base import Finding, Tokens, about_entries, register, register_across
+from rowtag.core.checks.strays import tokens_read_as
+from rowtag.core.frame import Frame
+from rowtag.core.reading import State
+from rowtag.core.study import Study
+from rowtag.core.words import counted
+from rowtag.core.worked_out import entries, reading, records, words
+
+FEWEST_COMPARED, FEWEST_FILLED = 5, 4
+"""Answers by which records are compared, and how many of them must be there for records to stand twice."""
+SELDOM, TOGETHER = 0.01, 0.6
+"""Pairs of records expected to be the same by chance from which that means nothing; and how much of what single answers
+tell remains where they go together."""
+EMPTY, USUAL, FEWEST_ANSWERS = 0.9, 0.5, 10
+"""The share of blank answers from which a record is nearly empty, where usually no more than the second are blank, and
+how many answers it takes to say so."""
+FAST, FEWEST_TIMED = 0.25, 30
+"""The share of the usual time below which nobody can have answered, and how many records it takes to say so."""
+Positions = npt.NDArray[np.int64]
+
+
+def _repeated(study: Study, id: str) -> Tokens:
+    """Identifiers that several records have."""
+    if study.tag(id).use != "identifier":
+        return np.empty(0, np.int64)
+    found, counts = study.reading(id), study.counts(id)
+    tokens = np.flatnonzero((found.states == State.VALID) & (counts > 0))
+    groups = pc.dictionary_encode(found.canonical(tokens)).indices.to_numpy(zero_copy_only=False)
+    totals = np.bincount(groups, weights=counts[tokens]) if tokens.size else np.empty(0)
+    return tokens[totals[groups] > 1] if tokens.size else tokens
+
+
+@register("identifier twice", "records", reading, words, entries, tokens=_repeated)
+def identifier_twice(study: Study, id: str) -> Finding | None:
+    """Identifiers that more than one record has."""
+
+    def say(count: int) -> str:
+        return f"{counted(count, 'record has', 'records have')} an identifier that others have too"
+
+    return about_entries(study, id, identifier_twice, "error", say)
+
+
+@register("identifier blank", "records", reading, words, entries, records, tokens=partial(tokens_read_as, State.BLANK))
+def identifier_blank(study: Study, id: str) -> Finding | None:
+    """Records without an identifier."""
+    blank = study.fill(id).blank
+    if study.tag(id).use != "identifier" or not blank:
+        return None
+    return Finding("identifier blank", "error", id, f"{counted(blank, 'record has', 'records have')} none", blank)
+
+
+def _answers(study: Study, ids: Sequence[str]) -> list[str]:
+    return [id for id in ids if study.tag(id).use in ("answer", "several answers", "open-ended")]
+
+
+def twice(study: Study, ids: Sequence[str]) -> tuple[Positions, int]:
+    """Positions of the records that have the same answers as another one, and how many are too many; those with hardly
+    any answer are left out."""
+    size = study.records.arrived
+    mixed, filled = np.zeros(size, np.uint64), np.zeros(size, np.int64)
+    chance = np.random.default_rng(1)
+    for id in ids:
+        found = study.reading(id)
+        codes = pc.dictionary_encode(found.canonical()).indices.to_numpy(zero_copy_only=False)
+        drawn = chance.integers(0, 2**63, int(codes.max(initial=0)) + 1, np.uint64)
+        for block in Frame(study).blocks():
+            tokens = block.tokens(id)
+            mixed[block.positions] = mixed[block.positions] * np.uint64(0x9E3779B97F4A7C15) + drawn[codes[tokens]]
+            filled[block.positions] += found.states[tokens] != State.BLANK
+    there = np.ones(size, bool) if study.records.present is None else study.records.present
+    where = np.flatnonzero(there & (filled >= FEWEST_FILLED))
+    _, group, counts = np.unique(mixed[where], return_inverse=True, return_counts=True)
+    return where[counts[group] > 1], where.size - counts.size
+
+
+def _by_chance(study: Study, ids: Sequence[str]) -> float:
+    """How many pairs of records would have the same answers by chance, were the answers to each question drawn from
+    those that were given, and went together about as answers do."""
+    alike = 0.0
+    for id in ids:
+        shares = study.counts(id) / max(study.records.count, 1)
+        alike += float(np.log(max(float((shares**2).sum()), 1e-12)))
+    return float(study.records.count) ** 2 / 2 * float(np.exp(TOGETHER * alike))
+
+
+def _twice_records(study: Study, finding: Finding) -> Positions:
+    return twice(study, finding.variables)[0]
+
+
+@register_across("record twice", "records", reading, words, entries, scope="records", records=_twice_records)
+def record_twice(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records with exactly the answers of another one: entered or exported twice."""
+    answers = _answers(study, ids)
+    if len(answers) < FEWEST_COMPARED or _by_chance(study, answers) > SELDOM:
+        return []  # so few and so common answers that some records are the same
+    count = twice(study, answers)[1]
+    if not count:
+        return []
+    said = f"{counted(count, 'record has', 'records have')} exactly the answers of another one"
+    return [Finding("record twice", "warning", answers[0], said, count, others=tuple(answers[1:]))]
+
+
+def hardly_filled(study: Study, ids: Sequence[str]) -> Positions:
+    """Positions of the records in which nearly all of some answers are blank, where that is no usual thing."""
+    size = study.records.arrived
+    blank = np.zeros(size, np.int64)
+    for id in ids:
+        states = study.reading(id).states
+        for block in Frame(study).blocks():
+            blank[block.positions] += states[block.tokens(id)] == State.BLANK
+    there = np.ones(size, bool) if study.records.present is None else study.records.present
+    shares = blank / max(len(ids), 1)
+    if not there.any() or np.median(shares[there]) > USUAL:
+        return np.empty(0, np.int64)
+    return np.flatnonzero(there & (shares >= EMPTY))
+
+
+def _hardly_records(study: Study, finding: Finding) -> Positions:
+    return hardly_filled(study, finding.variables)
+
+
+@register_across(
+    "record nearly empty", "records", reading, words, entries, records, scope="records", records=_hardly_records
+)
+def record_empty(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records in which hardly anything was answered: broken off, or never begun."""
+    answers = _answers(study, ids)
+    if len(answers) < FEWEST_ANSWERS:
+        return []
+    count = hardly_filled(study, answers).size
+    if not count:
+        return []
+    said = f"{counted(count, 'record is', 'records are')} blank in nearly every answer"
+    return [Finding("record nearly empty", "warning", answers[0], said, count, others=tuple(answers[1:]))]
+
+
+# Moments -----------------------------------------------------------------------------------------
+
+_BEGIN = re.compile(
+    r"(?<![a-z])(?:start(?:ed)?|beg[aiu]n(?:ning)?|from|opened|anfang|beginn|début|debut|początek)(?![a-z])", re.I
+)
+_END = re.compile(
+    r"(?<![a-z])(?:end(?:ed)?|finish(?:ed)?|until|closed|complet(?:ed|ion)|ende|schluss|fin|koniec)(?![a-z])", re.I
+)
+_SECONDS = {"datetime": 1.0, "time": 1.0, "date": 86_400.0}
+
+
+def spans(study: Study, ids: Sequence[str]) -> list[tuple[str, str]]:
+    """Pairs of variables that hold when something began and when it ended, of one type and by their names."""
+    moments = [id for id in ids if study.tag(id).type in _SECONDS]
+    begins = {_rest(_BEGIN, study, id): id for id in moments if _BEGIN.search(_spoken(study, id))}
+    found = []
+    for id in moments:
+        if _END.search(_spoken(study, id)) and not _BEGIN.search(_spoken(study, id)):
+            begin = begins.get(_rest(_END, study, id))
+            if begin is not None and begin != id and study.tag(begin).type == study.tag(id).type:
+                found.append((begin, id))
+    return found
+
+
+def _spoken(study: Study, id: str) -> str:
+    return study.tag(id).name.replace("_", " ").replace(".", " ")
+
+
+def _rest(pattern: re.Pattern[str], study: Study, id: str) -> str:
+    return " ".join(pattern.sub(" ", _spoken(study, id)).casefold().split())
+
+
+def _durations(study: Study, begin: str, end: str) -> tuple[Positions, npt.NDArray[np.float64]]:
+    """Positions of the records in which both moments are valid, and how long it took there, in seconds."""
+    positions, taken = [np.empty(0, np.int64)], [np.empty(0)]
+    for block in Frame(study).blocks():
+        lasted = block.values(end) - block.values(begin)
+        both = ~np.isnan(lasted)
+        positions.append(block.positions[both])
+        taken.append(lasted[both] * (_SECONDS["date"] if study.tag(end).type == "date" else 1.0))
+    return np.concatenate(positions), np.concatenate(taken)
+
+
+def _reversed_records(study: Study, finding: Finding) -> Positions:
+    positions, taken = _durations(study, *finding.variables)
+    return positions[taken < 0]
+
+
+@register_across(
+    "ended before it began", "measured values", reading, words, entries, scope="records", records=_reversed_records
+)
+def ended_before(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records in which something ended before it began."""
+    found = []
+    for begin, end in spans(study, ids):
+        if study.tag(end).type == "time":
+            continue  # it may have been past midnight
+        count = int(np.count_nonzero(_durations(study, begin, end)[1] < 0))
+        if count:
+            names = f"{study.tag(begin).name} is later than {study.tag(end).name}"
+            said = f"{counted(count, 'record ends', 'records end')} before it begins: {names}"
+            found.append(Finding("ended before it began", "error", begin, said, count, others=(end,)))
+    return found
+
+
+def _fast(study: Study, begin: str, end: str) -> Positions:
+    positions, taken = _durations(study, begin, end)
+    forward = taken >= 0
+    if forward.sum() < FEWEST_TIMED or study.tag(end).type == "date":
+        return np.empty(0, np.int64)
+    return positions[forward & (taken < FAST * float(np.median(taken[forward])))]
+
+
+def _fast_records(study: Study, finding: Finding) -> Positions:
+    return _fast(study, *finding.variables)
+
+
+@register_across("finished too fast", "records", reading, words, entries, scope="records", records=_fast_records)
+def too_fast(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records that took less than a quarter of the usual time."""
+    found = []
+    for begin, end in spans(study, ids):
+        count = _fast(study, begin, end).size
+        if count:
+            said = f"{counted(count, 'record took', 'records took')} less than a quarter of the usual time"
+            found.append(Finding("finished too fast", "warning", begin, said, count, others=(end,)))
+    return found

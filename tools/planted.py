@@ -1,0 +1,338 @@
+"""What the checks find: faults are planted in clean made-up data, and what is found is held against what was planted.
+
+`make checks` writes docs/checks.md: every check with what it notices, and the figures.
+"""
+
+import sys
+from collections import defaultdict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from rowtag.core.checks import CHECKS, FAMILIES, Finding, findings_across, records_of, run_checks
+from rowtag.core.column import column_of_texts
+from rowtag.core.study import Records, Source, Study, Titled, Variable
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
+
+REPORT = Path(__file__).parent.parent / "docs" / "checks.md"
+SIZES = (600, 5_000, 20_000)
+BATTERIES, CODED, MEASURED, TEXTS = 10, 20, 24, 6
+DAY = "2026-05-03"
+WORDS = ("Never", "Seldom", "Now and then", "Often", "Always")
+REASONS = (
+    MissingLine(code="-8", label="Don't know", reason="don't know"),
+    MissingLine(code="-9", label="Refused", reason="refused"),
+)
+
+
+@dataclass
+class Made:
+    """A study in the making: tags and entries by name, and what was planted: check, variable, records (from 1)."""
+
+    records: int
+    chance: np.random.Generator
+    tags: dict[str, dict[str, Any]] = field(default_factory=dict)
+    entries: dict[str, list[str]] = field(default_factory=dict)
+    planted: list[tuple[str, str, frozenset[int]]] = field(default_factory=list)
+    used: set[str] = field(default_factory=set)
+
+    def add(self, name: str, entries: Any, **parts: Any) -> None:
+        self.tags[name] = {
+            "name": name,
+            "label": f"About {name.replace('_', ' ')}",
+            "question": f"What of {name}?",
+            **parts,
+        }
+        self.entries[name] = [str(entry) for entry in entries]
+
+    def free(self, like: str, most: int = 1_000) -> list[str]:
+        """Variables of a kind in which nothing was planted yet, which count as used from now on."""
+        found = [name for name in self.tags if name.startswith(like) and name not in self.used][:most]
+        self.used |= set(found)
+        return found
+
+    def some(self, count: int) -> list[int]:
+        """Some records in which nothing was planted yet, by position."""
+        planted = {
+            record - 1 for _, _, records in self.planted for record in records if len(records) < self.records / 4
+        }
+        free = [at for at in range(self.records) if at not in planted and at + 1 not in planted]
+        return self.chance.choice(free, count, replace=False).tolist()
+
+    def put(self, check: str, name: str, entries: dict[int, str]) -> None:
+        """Plants entries, by position."""
+        for at, entry in entries.items():
+            self.entries[name][at] = entry
+        self.planted.append((check, name, frozenset(at + 1 for at in entries)))
+
+    def say(self, check: str, name: str, **parts: Any) -> None:
+        """Plants a fault of a tag."""
+        self.tags[name] |= parts
+        self.planted.append((check, name, frozenset()))
+
+    def study(self) -> Study:
+        batteries = {tag["battery"] for tag in self.tags.values() if "battery" in tag}
+        source = Source(
+            name="made.csv", size=1, sha256="0", kind="delimited", records=self.records, brought_at=f"{DAY}T12:00:00"
+        )
+        study = Study(records=Records(self.records)).put("battery", {name: Titled(title=name) for name in batteries})
+        study = study.put("source", {"made": source})
+        origin = {"kind": "source", "source": "made"}
+        return study.with_variables(
+            (
+                name,
+                Variable.model_validate({"tag": Tag.model_validate(tag), "origin": origin}),
+                column_of_texts(self.entries[name]),
+            )
+            for name, tag in self.tags.items()
+        )
+
+
+def clean(records: int, seed: int) -> Made:
+    """Clean data: answers to codes, batteries whose items go together, measures, dates, texts, ticks, ranks."""
+    made = Made(records, np.random.default_rng(seed))
+    chance = made.chance
+    lines = [CodeLine(code=str(code), label=word) for code, word in enumerate(WORDS, 1)]
+    scale = {"type": "integer", "level": "ordinal", "codes": lines, "complete": True, "missing": REASONS}
+    made.add("plot_no", (f"P{number:06d}" for number in range(records)), use="identifier")
+    for number in range(CODED):
+        made.add(
+            f"coded_{number:02d}x",
+            _with_missing(chance, chance.choice(5, records, p=[0.3, 0.25, 0.2, 0.15, 0.1]) + 1),
+            **scale,
+        )
+    for number in range(BATTERIES):
+        latent = chance.normal(size=records)
+        for each in range(6):
+            answers = np.clip(np.round(3 + latent + chance.normal(size=records)), 1, 5).astype(int)
+            made.add(
+                f"bat{number}_{'abcdef'[each]}", _with_missing(chance, answers), battery=f"Battery {number}", **scale
+            )
+    kinds: tuple[Callable[[], Any], ...] = (
+        lambda: np.clip(chance.normal(45, 15, records), 18, 95).astype(int),
+        lambda: np.maximum(1, np.round(chance.lognormal(6, 1, records))).astype(int),
+        lambda: chance.poisson(3, records),
+    )
+    for number in range(MEASURED):
+        made.add(f"measure_{number:02d}x", kinds[number % 3](), type="integer", level="ratio", missing=REASONS)
+    for number in range(TEXTS):
+        towns = [f"Lane {letter}" for letter in "ABCDEFGHIJ"]
+        made.add(f"text_{number}x", chance.choice(towns, records), type="text", level="nominal")
+    yes_no = [CodeLine(code="0", label="No"), CodeLine(code="1", label="Yes")]
+    places = [CodeLine(code=str(rank), label=f"Rank {rank}") for rank in range(1, 5)]
+    for number in range(2):
+        for each in range(5):
+            label = "None of these" if each == 4 else f"Crop {each} of {number}"
+            ticks = (chance.random(records) < 0.3).astype(int) if each < 4 else np.zeros(records, int)
+            parts = {"label": label, "battery": f"Ticks {number}", "codes": yes_no, "complete": True}
+            made.add(f"tick{number}_{'abcde'[each]}", ticks, type="integer", use="several answers", **parts)
+    for number in range(2):
+        ranks = np.argsort(chance.random((records, 4)), axis=1) + 1
+        for each in range(4):
+            parts = {"battery": f"Ranks {number}", "codes": places, "complete": True}
+            made.add(f"rank{number}_{'abcd'[each]}", ranks[:, each], type="integer", level="ordinal", **parts)
+    begin = chance.integers(0, 500_000, records)
+    spent = np.round(chance.lognormal(3, 0.25, records)).astype(int) + 8
+    made.add("started", map(_moment, begin), type="datetime", level="interval", use="administrative")
+    made.add("ended", map(_moment, begin + spent), type="datetime", level="interval", use="administrative")
+    for number in range(6):
+        days = np.datetime64("2024-01-01") + chance.integers(0, 700, records).astype("timedelta64[D]")
+        made.add(f"day_{number}x", days.astype(str), type="date", level="interval")
+    return made
+
+
+def _moment(minute: int) -> str:
+    return str(np.datetime64("2025-01-01T00:00") + np.timedelta64(int(minute), "m")).replace("T", " ")
+
+
+def _with_missing(chance: np.random.Generator, answers: Any) -> list[str]:
+    fate = chance.random(len(answers))
+    return [
+        "-8" if f < 0.02 else "-9" if f < 0.03 else "" if f < 0.06 else str(a)
+        for f, a in zip(fate, answers, strict=True)
+    ]
+
+
+def plant(made: Made) -> None:
+    """Plants faults of every kind in clean data."""
+    few = max(2, made.records // 2_000)
+    for number, name in enumerate(made.free("coded_", 12)):
+        kind = number % 6
+        lines = list(made.tags[name]["codes"])
+        if kind == 0:
+            made.put("unlisted codes", name, dict.fromkeys(made.some(few), "7"))
+        elif kind == 1:
+            made.put("unreadable entries", name, dict.fromkeys(made.some(few), "n/a"))
+        elif kind == 2:
+            made.say("one label on two codes", name, codes=[*lines[:4], CodeLine(code="5", label=lines[1].label)])
+        elif kind == 3:
+            made.say(
+                "labels nearly the same", name, codes=[*lines[:4], CodeLine(code="5", label=lines[3].label.upper())]
+            )
+        elif kind == 4:
+            other = (MissingLine(code="8", label="Don't know", reason="don't know"), REASONS[1])
+            made.entries[name] = ["8" if entry == "-8" else entry for entry in made.entries[name]]
+            made.say("missing codes differ", name, missing=other)
+        else:
+            made.say("label wanted", name, label="")
+    for number, name in enumerate(made.free("measure_", 18)):
+        kind = number % 6
+        if kind == 0:
+            made.put("undeclared missing", name, dict.fromkeys(made.some(few), "-99"))
+        elif kind == 1:
+            made.put("far outliers", name, dict.fromkeys(made.some(2), "9876543"))
+        elif kind == 2:
+            made.put("unlisted codes", name, dict.fromkeys(made.some(few), "77"))
+            made.tags[name] |= {"limits": Limits(low="0", high="40")}
+        elif kind == 3:
+            made.put("zeros apart", name, dict.fromkeys(made.some(few), "0"))
+        elif kind == 4:
+            made.say("missing code in the range", name, missing=(MissingLine(code="400"), *REASONS[:1]))
+        else:
+            made.put("unreadable entries", name, dict.fromkeys(made.some(few), "about 3"))
+    for number, name in enumerate(made.free("text_", 4)):
+        if number % 2:
+            made.put("one answer in several spellings", name, dict.fromkeys(made.some(few), "LANE A"))
+        else:
+            made.entries[name] = [str(value) for value in made.chance.integers(1, 900, made.records)]
+            made.say("kept as text", name)
+    for number in range(6):
+        items = made.free(f"bat{number}_")
+        if number < 2:
+            made.entries[items[3]] = [
+                str(6 - int(entry)) if entry.isdecimal() else entry for entry in made.entries[items[3]]
+            ]
+            made.say("item against the rest", items[3])
+        elif number == 2:
+            made.say(
+                "lists run against each other",
+                items[2],
+                codes=[CodeLine(code=str(6 - code), label=word) for code, word in enumerate(WORDS, 1)],
+            )
+        elif number == 3:
+            made.say(
+                "lists differ",
+                items[1],
+                codes=[
+                    CodeLine(code=str(code), label=word if code != 2 else "Rarely, if so")
+                    for code, word in enumerate(WORDS, 1)
+                ],
+            )
+        elif number == 4:
+            for at in made.some(made.records // 2):
+                made.entries[items[4]][at] = ""
+            made.say("missing out of line", items[4])
+        else:
+            made.say("same label twice", items[0], label=made.tags[items[1]]["label"])
+    at = made.some(few)
+    made.put("none together with others", "tick0_e", dict.fromkeys(at, "1"))
+    for each in at:
+        made.entries["tick0_a"][each] = "1"
+    at = made.some(few)
+    for each in at:
+        made.entries["rank0_a"][each] = made.entries["rank0_b"][each]
+    made.planted.append(("rank used twice", "rank0_a", frozenset(each + 1 for each in at)))
+    at = made.some(2 * few)
+    made.put("ended before it began", "ended", {each: _moment(-60) for each in at[:few]})
+    made.put("finished too fast", "ended", {each: _later(made.entries["started"][each], 1) for each in at[few:]})
+    for name in made.free("day_", 3):
+        made.put("dates to come", name, dict.fromkeys(made.some(few), "2031-02-03"))
+    at = made.some(3 * few)
+    made.put("identifier blank", "plot_no", dict.fromkeys(at[:few], ""))
+    made.put("identifier twice", "plot_no", dict.fromkeys(at[few : 2 * few], made.entries["plot_no"][at[-1]]))
+    for each in at[2 * few :]:
+        for name, tag in made.tags.items():
+            if tag.get("use", "answer") in ("answer", "several answers"):
+                made.entries[name][each] = made.entries[name][at[0]]
+    made.planted.append(("record twice", "coded_00x", frozenset(each + 1 for each in at[2 * few :])))
+
+
+def _later(moment: str, minutes: int) -> str:
+    return str(np.datetime64(moment.replace(" ", "T")) + np.timedelta64(minutes, "m")).replace("T", " ")
+
+
+@dataclass
+class Score:
+    """Of one kind: what was planted, what of it was found, and what was raised above a note without being planted."""
+
+    planted: int = 0
+    found: int = 0
+    more: int = 0
+
+
+def scored(made: Made) -> dict[str, Score]:
+    """What the checks find of what was planted, by check."""
+    study = made.study()
+    findings = run_checks(study, findings_across(study))
+    by_check: dict[str, list[Finding]] = defaultdict(list)
+    for finding in findings:
+        by_check[finding.check].append(finding)
+    out: dict[str, Score] = defaultdict(Score)
+    met: set[int] = set()
+    for check, name, records in made.planted:
+        out[check].planted += 1
+        for finding in by_check[check]:
+            if name in finding.variables and records <= set(records_of(study, finding, most=10**7) if records else ()):
+                out[check].found += 1
+                met.add(id(finding))
+                break
+    for finding in findings:
+        out[finding.check].more += finding.severity != "note" and id(finding) not in met
+    return out
+
+
+def lines() -> Iterator[str]:
+    """The report: every check, and what is found of planted faults."""
+    totals: dict[str, Score] = defaultdict(Score)
+    false = {}
+    for size in SIZES:
+        for seed in (1, 2):
+            made = clean(size, seed)
+            false[size, seed] = sum(score.more for score in scored(made).values())
+            made = clean(size, seed + 10)
+            plant(made)
+            for check, score in scored(made).items():
+                total = totals[check]
+                total.planted += score.planted
+                total.found += score.found
+                total.more += score.more
+    yield from (
+        "# Checks", "",
+        "Written by `make checks`. What each check notices, and, for faults planted in made-up data of "
+        f"{', '.join(f'{size:,}' for size in SIZES)} records × {len(made.tags)} variables (two of each), how many of "
+        "them it finds, and how often it raises something above a note that was not planted.", "",
+    )  # fmt: skip
+    for family in FAMILIES:
+        yield from (
+            f"## {family[0].upper()}{family[1:]}",
+            "",
+            "| check | notices | planted | found | more |",
+            "|---|---|---|---|---|",
+        )
+        for check in CHECKS.values():
+            if check.family == family:
+                score = totals[check.name]
+                said = " ".join((check.find.__doc__ or "").split())
+                figures = f"{score.planted} | {score.found}" if score.planted else " | "
+                yield f"| {check.name} | {said} | {figures} | {score.more or ''} |"
+        yield ""
+    planted, found = sum(s.planted for s in totals.values()), sum(s.found for s in totals.values())
+    more = sum(s.more for s in totals.values())
+    yield (
+        f"Together {found:,} of {planted:,} ({found / planted:.1%}), and {more:,} more than was planted "
+        f"({more / planted:.1%}). In the same data without faults they raise {sum(false.values()):,} above a note."
+    )
+
+
+def main() -> None:
+    """Writes the report."""
+    text = "\n".join(lines()) + "\n"
+    REPORT.write_text(text, "utf-8")
+    sys.stdout.write(text)
+
+
+if __name__ == "__main__":
+    main()
