@@ -108,7 +108,7 @@ defineExpose({ goTo, keep, chosen, within, records, entry, rowCount })
 <template>
   <div
     ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount + 1" :aria-colcount="tags.length" :aria-activedescendant="`cell-${at.row}-${at.column}`" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
+    :aria-rowcount="rowCount + 1" :aria-colcount="tags.length + 1" :aria-activedescendant="`cell-${at.row}-${at.column}`" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
   >
     <div class="canvas" :style="{ height: `${height}px`, width: `${width + FRESH}px` }">
       <div class="heads" role="row" aria-rowindex="1" :style="{ height: `${HEAD}px` }">
@@ -117,7 +117,7 @@ defineExpose({ goTo, keep, chosen, within, records, entry, rowCount })
           v-for="column in shownColumns" :key="String(column.key)" :tag="tags[column.index]!" :width="column.size" :class="{ frozen: column.index < frozen }"
           :aria-colindex="column.index + 1" :style="placed(column)"
         />
-        <form class="fresh" :style="{ transform: `translateX(${width}px)` }" @submit.prevent="beginVariable">
+        <form class="fresh" role="columnheader" :aria-colindex="tags.length + 1" :style="{ transform: `translateX(${width}px)` }" @submit.prevent="beginVariable">
           <input v-model="fresh" class="mono" placeholder="+ variable" aria-label="Name of a new variable" spellcheck="false" data-test="fresh-variable" @keydown.stop />
         </form>
       </div>
