@@ -1,6 +1,7 @@
 """What is worked out of a whole study beside the server: always of the newest state, one study after the other."""
 
 import threading
+import time
 import traceback
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
@@ -11,6 +12,8 @@ from rowtag.core.study import Study
 
 KEPT = 64
 """Studies whose findings are remembered."""
+QUIET, LONGEST = 0.3, 1.2
+"""Seconds without another state that are waited for, and at most."""
 
 
 @dataclass(frozen=True)
@@ -32,6 +35,7 @@ class Beside:
         self._asked: OrderedDict[str, tuple[int, Study]] = OrderedDict()
         self._found: OrderedDict[str, Across] = OrderedDict()
         self._change = threading.Condition()
+        self._last = 0.0
         self._closed = False
         self._looking = False
         self._thread: threading.Thread | None = None
@@ -43,6 +47,7 @@ class Beside:
             if self._closed or (known is not None and known.revision >= revision):
                 return
             self._asked[id] = revision, study
+            self._last = time.monotonic()
             if self._thread is None:
                 self._thread = threading.Thread(target=self._work, daemon=True)
                 self._thread.start()
@@ -66,11 +71,18 @@ class Beside:
         if self._thread is not None:
             self._thread.join(5)
 
+    def _wait_for_quiet(self) -> None:
+        """Waits until nobody has asked for a moment, or somebody waits long: who types is not to be held up by it."""
+        first = time.monotonic()
+        while not self._closed and (left := min(self._last + QUIET, first + LONGEST) - time.monotonic()) > 0:
+            self._change.wait(left)
+
     def _work(self) -> None:
         while True:
             with self._change:
                 while not self._asked and not self._closed:
                     self._change.wait()
+                self._wait_for_quiet()
                 if self._closed:
                     return
                 id, (revision, study) = self._asked.popitem(last=False)

@@ -70,13 +70,12 @@ def twice(study: Study, ids: Sequence[str]) -> tuple[Positions, int]:
     mixed, filled = np.zeros(size, np.uint64), np.zeros(size, np.int64)
     chance = np.random.default_rng(1)
     for id in ids:
-        found = study.reading(id)
-        codes = pc.dictionary_encode(found.canonical()).indices.to_numpy(zero_copy_only=False)
-        drawn = chance.integers(0, 2**63, int(codes.max(initial=0)) + 1, np.uint64)
+        states = study.reading(id).states
+        drawn = chance.integers(0, 2**63, states.size, np.uint64)
         for block in Frame(study).blocks():
             tokens = block.tokens(id)
-            mixed[block.positions] = mixed[block.positions] * np.uint64(0x9E3779B97F4A7C15) + drawn[codes[tokens]]
-            filled[block.positions] += found.states[tokens] != State.BLANK
+            mixed[block.positions] = mixed[block.positions] * np.uint64(0x9E3779B97F4A7C15) + drawn[tokens]
+            filled[block.positions] += states[tokens] != State.BLANK
     there = np.ones(size, bool) if study.records.present is None else study.records.present
     where = np.flatnonzero(there & (filled >= FEWEST_FILLED))
     _, group, counts = np.unique(mixed[where], return_inverse=True, return_counts=True)
