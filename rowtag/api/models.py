@@ -10,7 +10,8 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from rowtag.api.bodies import Number, StepId
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
-from rowtag.core.steps import STEPS, Step, up_to_date
+from rowtag.core.remedies import remedies
+from rowtag.core.steps import STEPS, Step, dump, up_to_date
 from rowtag.core.study import Study, Variable
 from rowtag.core.tag import Level, Pattern, Type, Use
 from rowtag.core.touched import OldByNew, parts_between
@@ -92,6 +93,13 @@ class Overview(BaseModel):
     kept_at: str
 
 
+class RemedyModel(BaseModel):
+    """A way to put a finding right: in a few words, and the step, whose effect can be asked for beforehand."""
+
+    word: str
+    step: dict[str, Any]
+
+
 class FindingModel(BaseModel):
     """One finding, with at most the first entries of its evidence."""
 
@@ -106,10 +114,14 @@ class FindingModel(BaseModel):
     evidence_count: int
     leads: bool
     """Whether it leads to records."""
+    remedies: list["RemedyModel"] = Field(default_factory=list)
 
     @classmethod
-    def of(cls, finding: Finding, most: int = 50) -> "FindingModel":
+    def of(cls, finding: Finding, most: int = 50, study: Study | None = None) -> "FindingModel":
+        """A finding; with its remedies where the study is given."""
+        found = remedies(study, finding) if study is not None else ()
         return cls(
+            remedies=[RemedyModel(word=each.word, step=dump(each.step)) for each in found],
             check=finding.check,
             family=CHECKS[finding.check].family,
             severity=finding.severity,

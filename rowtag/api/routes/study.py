@@ -29,6 +29,9 @@ from rowtag.store.diary import runs
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
 
+MOST_REMEDIED = 300
+"""Findings, worst first, whose remedies are told with them."""
+
 
 @router.get("")
 def overview(here: Here, study_id: str, known: Number | None = None) -> Overview:
@@ -41,6 +44,8 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
     before = file.held_at(known) if known is not None else None
     touched, changed = since(before, study)
     total = here.totals.of(study, before, touched)
+    beside = here.beside.found(study_id)
+    across = sum(finding.severity != "note" for finding in beside.findings) if beside else 0
     return Overview(
         id=study_id,
         title=entry.title,
@@ -52,7 +57,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         variables=[strip_of(study, id) for id in changed],
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
         lists={id: each.name for id, each in study.shelves["list"].items()},
-        findings=total.findings,
+        findings=total.findings + across,
         ready=total.ready,
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
@@ -71,7 +76,10 @@ def check_report(here: Here, study_id: str) -> CheckReport:
     return CheckReport(
         revision=revision,
         across=beside.revision if beside else None,
-        findings=[FindingModel.of(finding, most=12) for finding in findings],
+        findings=[
+            FindingModel.of(finding, most=12, study=study if number < MOST_REMEDIED else None)
+            for number, finding in enumerate(findings)
+        ],
         map=map_of(study, findings),
         accepted=len(study.shelves["accepted"]),
         ready=sum(is_ready(study, id) for id in study.order),

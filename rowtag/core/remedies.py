@@ -1,0 +1,97 @@
+"""Remedies: steps that put right what a check found, each known by its effect before it is taken."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from rowtag.core.checks import Finding, entries_of
+from rowtag.core.checks.base import CHECKS
+from rowtag.core.reading import canonical_code
+from rowtag.core.spellings import near_duplicates
+from rowtag.core.steps import Step
+from rowtag.core.steps.codes import ListCodes, MarkMissing
+from rowtag.core.steps.entries import ReplaceEntries
+from rowtag.core.steps.tags import Define
+from rowtag.core.steps.widths import TrimWidths
+from rowtag.core.study import Study
+from rowtag.core.tag import CodeLine, MissingLine, Parts
+
+MOST_LINES = 12
+"""Different entries up to which they are set aside or listed together."""
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A way to put a finding right: what it does in a few words, and the step that does it."""
+
+    word: str
+    step: Step
+
+
+Find = Callable[[Study, Finding], tuple[Remedy, ...]]
+
+
+def remedies(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """The ways to put a finding right; none where somebody has to look first."""
+    find = _REMEDIES.get(finding.check)
+    return find(study, finding) if find is not None else ()
+
+
+def _entries(study: Study, finding: Finding) -> tuple[str, ...]:
+    """The entries of a finding, where they are few."""
+    found = entries_of(study, finding.variable, CHECKS[finding.check])
+    return found if len(found) <= MOST_LINES else ()
+
+
+def _set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    lines = tuple(MissingLine(code=entry) for entry in _entries(study, finding))
+    if not lines:
+        return ()
+    return (Remedy("set aside as missing", MarkMissing(variables=(finding.variable,), lines=lines)),)
+
+
+def _list_or_set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    tag = study.tag(finding.variable)
+    codes = [entry for entry in _entries(study, finding) if canonical_code(entry, tag.type) is not None]
+    listed = tuple(CodeLine(code=code) for code in codes)
+    if not (listed and tag.complete):
+        return _set_aside(study, finding)
+    return (Remedy("list them", ListCodes(variables=(finding.variable,), lines=listed)), *_set_aside(study, finding))
+
+
+def _spelt_alike(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    groups = near_duplicates(study, finding.variable)
+    if not groups:
+        return ()
+    usual, *others = groups[0].entries
+    step = ReplaceEntries(variables=(finding.variable,), entries=tuple(others), by=usual)
+    return (Remedy(f"spell all of them “{usual}”", step),)
+
+
+def _as_numbers(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    kind = next((kind for kind in ("whole numbers", "numbers", "dates") if kind in finding.message), "")
+    parts = {
+        "whole numbers": Parts(type="integer", level="ratio"), "numbers": Parts(type="decimal", level="ratio"),
+        "dates": Parts(type="date", level="interval"),
+    }.get(kind)  # fmt: skip
+    return (Remedy(f"read them as {kind}", Define(variables=(finding.variable,), parts=parts)),) if parts else ()
+
+
+def _names_records(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    parts = Parts(use="identifier", level="nominal")
+    return (Remedy("make it an identifier", Define(variables=(finding.variable,), parts=parts)),)
+
+
+def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    return (Remedy("make it as wide as needed", TrimWidths(variables=(finding.variable,))),)
+
+
+_REMEDIES: dict[str, Find] = {
+    "undeclared missing": _set_aside,
+    "zeros apart": _set_aside,
+    "unreadable entries": _set_aside,
+    "unlisted codes": _list_or_set_aside,
+    "one answer in several spellings": _spelt_alike,
+    "kept as text": _as_numbers,
+    "identifier as a measure": _names_records,
+    "longer than the width": _wider,
+}
