@@ -5,11 +5,13 @@ from dataclasses import dataclass
 
 from rowtag.core.checks import Finding, entries_of
 from rowtag.core.checks.base import CHECKS
+from rowtag.core.checks.skips import shown_for
 from rowtag.core.reading import canonical_code
 from rowtag.core.spellings import near_duplicates
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.entries import ReplaceEntries
+from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Study
@@ -81,6 +83,12 @@ def _names_records(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it an identifier", Define(variables=(finding.variable,), parts=parts)),)
 
 
+def _as_skip(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    known = study.tag(finding.variable).skips
+    step = SetSkips(variable=finding.variable, skips=(*known, shown_for(study, finding)))
+    return (Remedy("make it a rule", step),)
+
+
 def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it as wide as needed", TrimWidths(variables=(finding.variable,))),)
 
@@ -94,4 +102,5 @@ _REMEDIES: dict[str, Find] = {
     "kept as text": _as_numbers,
     "identifier as a measure": _names_records,
     "longer than the width": _wider,
+    "a skip nobody told": _as_skip,
 }

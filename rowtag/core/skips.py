@@ -43,9 +43,15 @@ def kept(study: Study, id: str, skip: Skip) -> Kept:
 
 def breaking(study: Study, id: str) -> Positions:
     """Positions (0-based, ascending) of the records that break a skip of a variable that was confirmed."""
-    skips = [skip for skip in study.tag(id).skips if not skip.proposed]
-    found = [broke for skip in skips for _, broke in _blocks(study, id, skip)]
+    found = [broken_by(study, id, skip) for skip in study.tag(id).skips if not skip.proposed]
     return np.unique(np.concatenate(found)) if found else np.empty(0, np.int64)
+
+
+def broken_by(study: Study, id: str, skip: Skip) -> Positions:
+    """Positions (0-based, ascending) of the records that take a skip of a variable and have valid entries in what it
+    passes by."""
+    found = [broke for _, broke in _blocks(study, id, skip)]
+    return np.concatenate(found) if found else np.empty(0, np.int64)
 
 
 def _blocks(study: Study, id: str, skip: Skip) -> list[tuple[Positions, Positions]]:

@@ -147,6 +147,9 @@ CASES: list[tuple[str, list[Column], str]] = [
      "1 record ends before it begins"),
     ("ended before it began", [("visit", TIMED, STAMPS), ("ended", TIMED, STAMPS[::-1])], ""),
     ("finished too fast", [("started", TIMED, [*STAMPS, STAMPS[1]]), ("ended", TIMED, [*ENDS, STAMPS[3]])], "1 record took"),
+    ("a skip nobody told", [("holds", {**WHOLE, "codes": lines("Yes", "No")}, TWO * 4), ("hours", RATIO, ["5", ""] * 78 + ["5", "7", "4", ""])],
+     "who answers 2 “No” leaves hours out, but for 1 record"),
+    ("a skip nobody told", [("holds", {**WHOLE, "codes": lines("Yes", "No")}, TWO * 4), ("hours", RATIO, ["5", ""] * 60 + ["5", "7"] * 20)], ""),
     ("finished too fast", [("started", TIMED, STAMPS), ("ended", TIMED, ENDS)], ""),
 ]  # fmt: skip
 
@@ -171,7 +174,7 @@ def test_all_kinds_have_both_sides() -> None:
 
 @pytest.mark.parametrize(
     ("check", "records"),
-    [("rank used twice", [2]), ("none together with others", [1]), ("record twice", [4, 41]), ("record nearly empty", [41]),
+    [("a skip nobody told", [158]), ("rank used twice", [2]), ("none together with others", [1]), ("record twice", [4, 41]), ("record nearly empty", [41]),
      ("ended before it began", [41]), ("finished too fast", [41]), ("the same answer throughout", [1])],
 )  # fmt: skip
 def test_which_records(check: str, records: list[int]) -> None:

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from rowtag.core.remedies import remedies
-from tests.core.test_check_kinds import HOURS, RATIO, found, lines, one, study_of
+from tests.core.test_check_kinds import CASES, HOURS, RATIO, found, lines, one, study_of
 
 WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "complete": True}
 
@@ -32,6 +32,16 @@ def test_what_is_found_is_gone(check: str, columns: Any, word: str, left: int) -
     after = step.apply(study).study
     assert len(found(after, check)) == left
     assert after.records.count == study.records.count and after.fill("v").blank == study.fill("v").blank
+
+
+def test_a_skip_becomes_a_rule() -> None:
+    """What the data show is a rule of the filter from then on, and its exceptions are checked by that."""
+    study = study_of(*next(columns for name, columns, says in CASES if name == "a skip nobody told" and says))
+    (finding,) = found(study, "a skip nobody told")
+    (remedy,) = remedies(study, finding)
+    after = remedy.step.apply(study).study
+    assert [(skip.codes, skip.to) for skip in after.tag("holds").skips] == [(("2",), None)]
+    assert not found(after, "a skip nobody told") and found(after, "answered though skipped")[0].count == 1
 
 
 def test_where_somebody_has_to_look_first() -> None:
