@@ -120,6 +120,8 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("label cut off", [(n, {"label": f"{LONG} {n * 3}?"[: 40 + ord(n)]}, ["1"]) for n in "abc"], ""),
     ("lists run against each other", battery(item(), item(), item(), codes=lines("Fully", "Rather", "Hardly", "No")),
      "in the opposite order"),
+    ("item against the rest", battery(item(), item(), item(), item(-1), codes=lines("Fully", "Rather", "Hardly", "No")), ""),
+    ("lists run against each other", battery(item(), item(), item(), item(-1), codes=lines("Fully", "Rather", "Hardly", "No")), "it is coded the other way round"),
     ("lists differ", battery(item(), item(), item(), codes=lines("Fully", "Rather", "Hardly", "No")), ""),
     ("lists differ", battery(item(), item(), item(), codes=lines("No", "Hardly", "Mostly", "Fully")), "has “Mostly” for 3"),
     ("lists differ", [(f"c_{n}", {**TICKS, "codes": lines("Yes", "No", first=int(n == 3))}, TWO) for n in (1, 2, 3)],

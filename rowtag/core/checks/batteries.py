@@ -63,17 +63,29 @@ def _number(code: str) -> tuple[float, str]:
         return 0.0, code
 
 
-@register_across("lists run against each other", "batteries", words, scope="several")
-def against_each_other(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
-    """Items whose codes mean the opposite of what they mean in the other items: means over them say nothing."""
+def _turned(study: Study, ids: Sequence[str]) -> list[str]:
+    """Items whose list runs the other way than that of most items."""
     usual, others = _usual(study, ids)
-    found = [id for id in others if usual is not None and runs_against(others[id], usual)]
-    return [
-        Finding(
-            "lists run against each other", "error", id, "has the labels of its battery in the opposite order of codes"
-        )
-        for id in found
-    ]
+    return [id for id in others if usual is not None and runs_against(others[id], usual)]
+
+
+@register_across("lists run against each other", "batteries", reading, words, entries, scope="several")
+def against_each_other(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Items whose codes mean the opposite of what they mean in the other items. Where the answers run against the
+    others' too, the list says what was done, which is worth knowing; else the labels contradict the answers."""
+    turned = _turned(study, ids)
+    if not turned:
+        return []
+    items = [id for id in ids if study.reading(id).values is not None]
+    _, values = values_of(study, items)
+    rest = dict(zip(items, item_rest(values), strict=True)) if values.shape[0] >= FEWEST else {}
+    found = []
+    for id in turned:
+        meant = bool(rest.get(id, 0.0) < AGAINST)
+        said = "has the labels of its battery in the opposite order of codes"
+        said += ", and its answers run against the others': it is coded the other way round" if meant else ""
+        found.append(Finding("lists run against each other", "note" if meant else "error", id, said))
+    return found
 
 
 def _usual(study: Study, ids: Sequence[str]) -> tuple[dict[str, str] | None, dict[str, dict[str, str]]]:
@@ -144,7 +156,8 @@ def _items(study: Study, ids: Sequence[str]) -> list[str]:
 @register_across("item against the rest", "batteries", reading, words, entries, scope="several")
 def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Items that go down where the others go up: probably keyed the other way round, unless the codebook says so."""
-    items = [id for id in _items(study, ids) if not REVERSED.search(study.tag(id).note)]
+    turned = _turned(study, ids)
+    items = [id for id in _items(study, ids) if id not in turned and not REVERSED.search(study.tag(id).note)]
     if len(items) < FEWEST_ITEMS:
         return []
     _, values = values_of(study, items)
@@ -158,9 +171,9 @@ def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     others = np.delete(others, against, axis=1)
     if others.shape[0] > 1 and (others.sum() - others.shape[0]) / (others.shape[0] * (others.shape[0] - 1)) < TOGETHER:
         return []
-    turned = values.copy()
-    turned[:, against] = -turned[:, against]
-    before, after = alpha(values), alpha(turned)
+    flipped = values.copy()
+    flipped[:, against] = -flipped[:, against]
+    before, after = alpha(values), alpha(flipped)
     found = []
     for at in against:
         said = (
