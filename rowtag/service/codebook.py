@@ -6,10 +6,11 @@ from typing import Any
 from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
-from rowtag.core.study import Study
+from rowtag.core.study import Origin, Source, Study
 from rowtag.documents.document import read_codebook
 from rowtag.service.at_hand import at_hand_of
 from rowtag.service.describe import described, opened_study
+from rowtag.store.studyfile import now
 
 FIRST_RECORDS = 20
 """Records that a finding names."""
@@ -63,6 +64,7 @@ def describe_under(file: Path, codebook: Path, sheet: str | None = None) -> dict
 def check_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[str, Any]:
     """What all checks find in a file under a codebook."""
     study, understood, matched = under_codebook(file, codebook, sheet)
+    study = _as_brought(study, file)
     found = described(study)
     return {
         "records": found["records"],
@@ -70,6 +72,15 @@ def check_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[st
         "variables": found["variables"],
         "findings": [_finding(study, each) for each in run_checks(study, findings_across(study))],
     }
+
+
+def _as_brought(study: Study, file: Path) -> Study:
+    """A study as one that a file is brought into now: what lies behind today has not happened yet."""
+    size = file.stat().st_size
+    source = Source(name=file.name, size=size, sha256="", kind="", records=study.records.count, brought_at=now())
+    origin = Origin(kind="source", source="file")
+    variables = {id: each.model_copy(update={"origin": origin}) for id, each in study.variables.items()}
+    return study.put("source", {"file": source}).put("variable", variables)
 
 
 def _met(study: Study, understood: Understood, matched: Match) -> dict[str, Any]:
