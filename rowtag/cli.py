@@ -67,15 +67,30 @@ def check(
     codebook: Annotated[Path, typer.Option("--codebook", help="The codebook to read it under.")],
     sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
     as_json: JsonOption = False,
+    report: Annotated[Path | None, typer.Option("--report", help="Write what was found as a page (.html).")] = None,
+    fail_on: Annotated[
+        str, typer.Option("--fail-on", help="The least severity that gives exit code 1: error, warning or note.")
+    ] = "error",
 ) -> None:
-    """Checks a file under a codebook. Exit code 1 where a finding is an error."""
+    """Checks a file under a codebook. Exit code 1 where a finding is an error, or as severe as --fail-on says."""
+    from rowtag.core.checks.base import SEVERITIES
     from rowtag.formats.damage import sentences
     from rowtag.service.codebook import check_in_words, check_under
+    from rowtag.service.report import report_of
+    from rowtag.store.studyfile import now
 
+    severities: list[str] = list(SEVERITIES)
+    if fail_on not in severities:
+        raise BadInput(f"There is no severity “{fail_on}”.", remedy="Say error, warning or note.")
     with sentences(file.name):
         found = check_under(there(file), there(codebook), sheet)
+    if report is not None:
+        try:
+            report.write_text(report_of(found, file.name, now()[:16].replace("T", " ")), "utf-8")
+        except OSError as error:
+            raise BadInput(f"The report cannot be written: {error.strerror}.", remedy="Name another file.") from None
     _print(found, check_in_words, as_json)
-    if any(each["severity"] == "error" for each in found["findings"]):
+    if any(severities.index(each["severity"]) <= severities.index(fail_on) for each in found["findings"]):
         raise typer.Exit(1)
 
 

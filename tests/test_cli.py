@@ -185,6 +185,22 @@ def test_check_under_a_codebook(tmp_path: Path) -> None:
     assert rowtag("check", str(data), "--codebook", str(tmp_path / "none")).returncode == 2
 
 
+def test_a_report_and_when_to_fail(tmp_path: Path) -> None:
+    """One page that stands for itself, with what was found and nothing run; the exit code as somebody wants it."""
+    data, codebook = tmp_path / "data.csv", tmp_path / "codes.txt"
+    data.write_text("tenure,note\n1,a\n2,<script>alert(1)</script>\n")
+    codebook.write_text('tenure  nominal  integer\n  "Held <so>"\n  1 Own\n  2 Own\nnote  nominal  text\n  "Note"\n')
+    report = tmp_path / "report.html"
+    asked = ("check", str(data), "--codebook", str(codebook))
+    assert rowtag(*asked, "--report", str(report)).returncode == 0
+    page = report.read_text("utf-8")
+    assert "“Own” stands for 1 and 2" in page and "2 records, 2 variables" in page and "What was checked" in page
+    assert "<script" not in page and "http" not in page and page.count("<table>") == page.count("</table>") == 2
+    assert rowtag(*asked, "--fail-on", "warning").returncode == 1
+    assert "no severity “bad”" in (wrong := rowtag(*asked, "--fail-on", "bad")).stderr and wrong.returncode == 2
+    assert rowtag(*asked, "--report", str(tmp_path / "none" / "r.html")).returncode == 2
+
+
 def test_what_is_understood_of_a_document(tmp_path: Path) -> None:
     """The contract of `codebook`: variables with codes, ranges and reasons, and lines not placed."""
     path = tmp_path / "notes.txt"

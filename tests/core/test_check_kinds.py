@@ -138,7 +138,7 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("none together with others", [(f"c{n}", {**TICKS, "label": f"Crop {n}"}, ["1", "1"]) for n in (1, 2, 3)], ""),
     ("identifier twice", one({"use": "identifier"}, ["A1", "A2", "A1"]), "2 records have an identifier"),
     ("identifier twice", one({"use": "identifier"}, ["A1", "A2", "", ""]), ""),
-    ("identifier blank", one({"use": "identifier"}, ["A1", "A2", "", ""]), "2 records have none"),
+    ("identifier blank", one({"use": "identifier"}, ["A1", "A2", "", ""]), "2 records have no identifier"),
     ("identifier blank", one({}, ["A1", ""]), ""),
     ("record twice", [(name, parts, [*entries, entries[3]]) for name, parts, entries in ANSWERS], "1 record has exactly"),
     ("record twice", [(name, parts, ["1"] * 20) for name, parts, _ in ANSWERS], ""),

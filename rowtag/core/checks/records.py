@@ -56,7 +56,9 @@ def identifier_blank(study: Study, id: str) -> Finding | None:
     blank = study.fill(id).blank
     if study.tag(id).use != "identifier" or not blank:
         return None
-    return Finding("identifier blank", "error", id, f"{counted(blank, 'record has', 'records have')} none", blank)
+    return Finding(
+        "identifier blank", "error", id, f"{counted(blank, 'record has', 'records have')} no identifier", blank
+    )
 
 
 def _answers(study: Study, ids: Sequence[str]) -> list[str]:

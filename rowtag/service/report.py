@@ -1,0 +1,63 @@
+"""The check report: what was found in a file, as one page to print, to mail, and to put away."""
+
+from collections.abc import Iterator, Sequence
+from html import escape
+from typing import Any
+
+from rowtag.core.checks import CHECKS
+from rowtag.core.checks.base import SEVERITIES
+from rowtag.core.words import counted
+
+_STYLE = """
+body { font: 15px/1.5 system-ui, sans-serif; color: #1E2A24; background: #FBFAF4; max-width: 62em; margin: 2em auto;
+padding: 0 1.5em }
+h1 { font-size: 1.6em; margin-bottom: 0 } h2 { font-size: 1.15em; margin-top: 2em } .soft { color: #566159 }
+table { border-collapse: collapse; width: 100% }
+th, td { text-align: left; vertical-align: top; padding: .35em .8em .35em 0;
+border-bottom: 1px solid #DDD8C6 } th { font-weight: 600 } .number { text-align: right }
+code { font-family: ui-monospace, monospace }
+.error { color: #A12B5E; font-weight: 600 } .warning { color: #6E4D10; font-weight: 600 }
+@media print { body { background: none; margin: 0 } tr { break-inside: avoid } }
+"""
+MOST_RECORDS = 12
+"""Records that the report names for each finding."""
+
+
+def report_of(found: dict[str, Any], title: str, when: str) -> str:
+    """What `check_under` found, as one HTML page that holds everything it needs and runs nothing."""
+    return "\n".join(_page(found, title, when)) + "\n"
+
+
+def _page(found: dict[str, Any], title: str, when: str) -> Iterator[str]:
+    findings: Sequence[dict[str, Any]] = found["findings"]
+    counts = {severity: sum(each["severity"] == severity for each in findings) for severity in SEVERITIES}
+    yield f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}: checked</title>'
+    yield f"<style>{_STYLE}</style></head><body><h1>{escape(title)}</h1>"
+    size = f"{found['records']:,} records, {len(found['variables']):,} variables"
+    yield f'<p class="soft">Checked {escape(when)}: {size}.</p>'
+    told = ", ".join(counted(counts[severity], severity) for severity in SEVERITIES)
+    yield f"<p><b>{counted(len(findings), 'finding')}</b>: {told}.</p>"
+    met = found["codebook"]
+    for key, said in (("only_in_codebook", "Only in the codebook"), ("only_in_data", "Only in the data")):
+        if met[key]:
+            yield f"<p>{said}: {', '.join(f'<code>{escape(name)}</code>' for name in met[key])}.</p>"
+    yield "<h2>Findings, worst first</h2>"
+    yield "<table><tr><th></th><th>variable</th><th>finding</th><th>records</th><th>entries</th></tr>"
+    for each in findings:
+        names = each.get("variables") or [each["variable"]]
+        shown = ", ".join(f"<code>{escape(name)}</code>" for name in names[:3])
+        more = f" and {len(names) - 3:,} more" if len(names) > 3 else ""
+        values = ", ".join(escape(value) for value in each["values"][:8]) + (" …" if len(each["values"]) > 8 else "")
+        evidence = f'<br><span class="soft">{values}</span>' if values else ""
+        at = ", ".join(f"{record:,}" for record in each["records"][:MOST_RECORDS])
+        at += " …" if each["count"] > MOST_RECORDS and at else ""
+        severity = each["severity"]
+        count = f"{each['count']:,}" if each["count"] else ""
+        yield f'<tr><td class="{severity}">{severity}</td><td>{shown}{more}</td>'
+        yield f'<td>{escape(each["message"])}{evidence}</td><td>{at}</td><td class="number">{count}</td></tr>'
+    yield "</table><h2>What was checked</h2><table><tr><th>check</th><th>notices</th><th>found</th></tr>"
+    for check in CHECKS.values():
+        often = sum(each["check"] == check.name for each in findings)
+        said = " ".join((check.find.__doc__ or "").split())
+        yield f'<tr><td>{escape(check.name)}</td><td>{escape(said)}</td><td class="number">{often or ""}</td></tr>'
+    yield "</table></body></html>"
