@@ -46,6 +46,8 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
     ...PANELS.map((each) => action(each.word, each.title, shown(`panel ${each.name}`), () => void to('codebook', chosen.first ?? undefined).then(() => (panel.open = each.name)))),
     ...(study.overview?.undo ? [action('Undo', study.overview.undo, shown('undo'), () => void study.moveHead('undo'))] : []),
     ...(study.overview?.redo ? [action('Redo', study.overview.redo, shown('redo'), () => void study.moveHead('redo'))] : []),
+    action('Key records in', 'one after another, each as its questionnaire', shown('key in'), () => void to('key')),
+    action('Two keyings', 'compare with records that were keyed a second time', '', () => void to('keyings')),
     action('Side sheet', 'the questionnaire or codebook beside the work', shown('side sheet'), toggleSheet),
     ...(sheets.id ? [action('Read it all', `compare “${sheets.current?.name}” with the study`, '', () => void to('codebook').then(() => (sheets.comparing = true)))] : []),
     ...(['codes', 'labels', 'both'] as Show[]).map((show) => action(`Show ${show}`, 'names, codes or labels, at every stop', shown('show'), () => (study.show = show))),
