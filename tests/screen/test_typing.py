@@ -248,13 +248,15 @@ def test_no_answer_loses_nothing(typing: Screen, server: Server) -> None:
     typing.driver.get_log("browser")
 
 
-def test_three_hundred_entries(screen: Screen, tmp_path: Path) -> None:
-    """Typed as fast as the keys come, down a column: none is lost, none lands elsewhere."""
+@pytest.mark.parametrize("late", [0, 700])
+def test_three_hundred_entries(screen: Screen, tmp_path: Path, late: int) -> None:
+    """Typed as fast as the keys come, down a column: none is lost, none lands elsewhere, though the rows come late."""
     path = tmp_path / "long.csv"
     path.write_text("plot_no,a,b\n" + "".join(f"{n:04d},0,5\n" for n in range(1, 301)), encoding="utf-8")
     bring_in(screen, path, "300 records × 3 variables")
     screen.click("stop-records")
     screen.until("grid", "0001")
+    screen.driver.execute_script(SLOW, "/records?", [late])
     choose(screen, 1, 1)
     typed = [str(number * 7 % 97) for number in range(300)]
     keys(screen, *(key for entry in typed for key in (entry, Keys.ENTER)))

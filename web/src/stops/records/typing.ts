@@ -1,7 +1,8 @@
 /** Typing into the chosen cell: a letter or Enter begins, Enter and Tab keep and move on, Escape leaves all as it was. */
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Address, Seen } from '@/session/types'
+import { say } from '@/study/notices'
 import { useStudy } from '@/study/store'
 import type { Grid } from './grid'
 
@@ -49,8 +50,44 @@ export function useTyping(grid: Grid, focus: () => void) {
     focus()
   }
 
+  /** Keys that were pressed before the chosen entry was there: none is lost, they mean what they would have meant. */
+  const held: KeyboardEvent[] = []
+  /** The entry that they are meant for. */
+  let meantFor = ''
+  const here = (): string => `${grid.at.value.row} ${grid.at.value.column}`
+  const isThere = (): boolean => {
+    const { row, column } = grid.at.value
+    const tag = grid.tags.value[column]
+    return tag !== undefined && grid.record(row) !== null && grid.cell(row, tag.id) !== null
+  }
+  const isPlain = (event: KeyboardEvent): boolean => !event.ctrlKey && !event.altKey && !event.metaKey
+  const begins = (event: KeyboardEvent): boolean => isPlain(event) && (event.key.length === 1 || event.key === 'Enter' || event.key === 'F2')
+
+  function replay(): void {
+    if (held.length && here() !== meantFor) {
+      held.length = 0 // somebody has gone elsewhere meanwhile: nothing may land where it was not meant
+      say('What was typed before the rows were there was not taken.')
+    }
+    while (held.length && (typing.value || isThere())) {
+      const event = held.shift()!
+      if (!typing.value) {
+        if (!onKey(event, true)) grid.onKey(event)
+      } else if (MOVES[(event.shiftKey ? 'Shift+' : '') + event.key] || event.key === 'Escape') onKey(event, true)
+      else if (event.key === 'Backspace') text.value = text.value.slice(0, -1)
+      else if (event.key.length === 1) text.value += event.key
+      meantFor = here()
+    }
+  }
+  watch([() => study.tick, grid.at], replay, { flush: 'post' })
+
   /** Whether the key was for typing. */
-  function onKey(event: KeyboardEvent): boolean {
+  function onKey(event: KeyboardEvent, again = false): boolean {
+    if (!again && isPlain(event) && (held.length || (!typing.value && begins(event) && !isThere()))) {
+      if (!held.length) meantFor = here()
+      held.push(event)
+      event.preventDefault()
+      return true
+    }
     if (typing.value) {
       const move = MOVES[(event.shiftKey ? 'Shift+' : '') + event.key]
       if (event.ctrlKey && event.key === 'Enter') return false
@@ -62,8 +99,7 @@ export function useTyping(grid: Grid, focus: () => void) {
       event.preventDefault()
       return true
     }
-    const plain = !event.ctrlKey && !event.altKey && !event.metaKey
-    if (!plain || !(event.key.length === 1 || event.key === 'Enter' || event.key === 'F2')) return false
+    if (!begins(event)) return false
     if (!begin(event.key.length === 1 ? event.key : undefined)) return false
     event.preventDefault()
     return true
