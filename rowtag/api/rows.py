@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from rowtag.api.bodies import Number
 from rowtag.api.models import RecordNumbers
 from rowtag.core.arrangement import ALL, Arrangement
-from rowtag.core.arranging import arranged, now
+from rowtag.core.arranging import arranged, now, row_of
 from rowtag.core.errors import BadInput
 from rowtag.core.records import position_of, record_numbers
 from rowtag.store.studyfile import StudyFile
@@ -58,8 +58,7 @@ class Rows:
         """The row in which a record stands; None where it is not among them."""
         if self._rows is None:
             return position_of(self.study, record)
-        found = np.flatnonzero(self._rows == record - 1)
-        return int(found[0]) if found.size else None
+        return row_of(self._rows, record - 1)
 
     def told(self, records: list[int]) -> RecordNumbers:
         """Records with the rows in which they stand."""

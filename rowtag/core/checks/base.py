@@ -5,7 +5,7 @@ again only when that changed.
 """
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -255,6 +255,7 @@ def _families(study: Study) -> list[tuple[str, ...]]:
     """The variables of each battery, in codebook order; where no variable with such a name is in one, also those that
     are numbered on under one name and have code lists."""
     found: dict[tuple[str, str], list[str]] = {}
+    places = {id: place for place, id in enumerate(study.order)}
     for id in study.order:
         tag = study.tag(id)
         numbered = _NUMBERED.fullmatch(tag.name) if tag.battery is None and study.codes(id) else None
@@ -265,19 +266,19 @@ def _families(study: Study) -> list[tuple[str, ...]]:
     return [
         tuple(ids)
         for (kind, _), ids in found.items()
-        if len(ids) > (1 if kind == "battery" else 2) and (kind == "battery" or _follow(study, ids))
+        if len(ids) > (1 if kind == "battery" else 2) and (kind == "battery" or _follow(study, ids, places))
     ]
 
 
 _NUMBERED = re.compile(r"(?P<stem>.*[^\W\d]_?)(?P<number>\d{1,3})")
 
 
-def _follow(study: Study, ids: Sequence[str]) -> bool:
-    """Whether variables stand one behind the other in the codebook, and are numbered so."""
-    places = [study.order.index(id) for id in ids]
+def _follow(study: Study, ids: Sequence[str], places: Mapping[str, int]) -> bool:
+    """Whether variables stand one behind the other in the codebook, by their places in it, and are numbered so."""
+    begin = places[ids[0]]
     found = [_NUMBERED.fullmatch(study.tag(id).name) for id in ids]
     numbers = [int(each["number"]) for each in found if each]
-    return places == list(range(places[0], places[0] + len(ids))) and numbers == sorted(set(numbers))
+    return [places[id] for id in ids] == list(range(begin, begin + len(ids))) and numbers == sorted(set(numbers))
 
 
 def run_checks(study: Study, across: Iterable[Finding] = ()) -> list[Finding]:

@@ -24,6 +24,7 @@ AGAINST, TOGETHER = -0.2, 0.15
 FEWEST_STRAIGHT = 5
 """Items from which the same answer to all of them is worth knowing."""
 MAJORITY = 0.6
+"""The share of items with one list from which that is the list of the battery."""
 REVERSED = re.compile(r"\b(?:revers\w*|negatively (?:worded|keyed)|umgepolt|invers\w*|odwrócon\w*)\b", re.IGNORECASE)
 """Says that an item runs the other way."""
 _NONE = re.compile(
