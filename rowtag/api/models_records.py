@@ -1,9 +1,11 @@
 """What the HTTP interface says of records: arrangements, views, comments, two keyings."""
 
+import numpy as np
 from pydantic import BaseModel
 
 from rowtag.core.arrangement import Arrangement, RecordView
 from rowtag.core.keyings import Agreement, KeyedTwice, Keyings
+from rowtag.core.records import texts_in
 from rowtag.core.study import Comment, Study
 
 
@@ -39,6 +41,35 @@ class CommentModel(BaseModel):
     id: str
     on: Comment
     row: int | None
+
+
+class RemovedRecord(BaseModel):
+    """A record that was removed, by its number and what stands in some of its variables."""
+
+    record: int
+    entries: list[str]
+
+
+class RemovedRecords(BaseModel):
+    """How many records were removed, and the first of them; `variables` are the names of those by which they are told:
+    the identifier and those that come first in the codebook."""
+
+    count: int
+    variables: list[str]
+    records: list[RemovedRecord]
+
+    @classmethod
+    def of(cls, study: Study, most: int, told_by: int = 5) -> "RemovedRecords":
+        identifiers = [id for id in study.order if study.tag(id).use == "identifier"]
+        ids = list(dict.fromkeys([*identifiers, *study.order]))[:told_by]
+        numbers = study.records.removed[:most]
+        columns = [texts_in(study, id, np.array(numbers, np.int64)) for id in ids]
+        rows = zip(numbers, zip(*columns, strict=True) if ids else ((),) * len(numbers), strict=True)
+        return cls(
+            count=len(study.records.removed),
+            variables=[study.tag(id).name for id in ids],
+            records=[RemovedRecord(record=record, entries=list(entries)) for record, entries in rows],
+        )
 
 
 class Compared(BaseModel):

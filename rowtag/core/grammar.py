@@ -76,11 +76,34 @@ class Parsed:
         long: Flags = pc.greater(pc.binary_length(self.plain), FLOAT_DIGITS).fill_null(False).to_numpy(False)
         return long if long.any() else None
 
+    @cached_property
+    def decimals(self) -> npt.NDArray[np.int8]:
+        """How many digits, up to 18, each number has behind the mark (int8, n); zeros at the end are none.
+
+        Canonical numbers, which cost more, are made only of what is long or has an exponent.
+        """
+        written = self.plain_at()
+        unusual = pc.greater(pc.binary_length(written), EXACT_DIGITS)
+        for exponent in "eE":
+            unusual = pc.or_(unusual, pc.match_substring(written, exponent))
+        behind = _behind_the_mark(pc.if_else(pc.match_substring(written, "."), pc.utf8_rtrim(written, "0"), written))
+        again = np.flatnonzero(unusual.fill_null(False).to_numpy(zero_copy_only=False))
+        if again.size:
+            behind[again] = _behind_the_mark(self.canonical(again))
+        return behind
+
     @property
     def nbytes(self) -> int:
         """Memory this holds, for caches, with room for what is made of it later."""
-        plain = 0 if self.plain is None else (1 + self.numeric) * self.plain.nbytes + len(self.fits)
+        plain = 0 if self.plain is None else (1 + self.numeric) * self.plain.nbytes + 2 * len(self.fits)
         return int(self.fits.nbytes + self.values.nbytes + plain)
+
+
+def _behind_the_mark(numbers: Texts) -> npt.NDArray[np.int8]:
+    """The characters behind the point of each of n numbers, up to 18; none where there is no point or no number."""
+    mark = pc.find_substring(numbers, ".").fill_null(-1).to_numpy(zero_copy_only=False)
+    length = pc.binary_length(numbers).fill_null(0).to_numpy(zero_copy_only=False)
+    return np.where(mark >= 0, np.minimum(length - mark - 1, 18), 0).astype(np.int8)
 
 
 _NULL = pa.scalar(None, pa.large_string())
@@ -150,22 +173,6 @@ def parse_values(values: Values, *, whole: bool) -> Parsed:
     """Which of n finite numbers (float64) are of a kind: `whole` ones have no fraction and at most 18 digits."""
     fits = (values == np.floor(values)) & (np.abs(values) < 10.0**18) if whole else np.ones(len(values), bool)
     return Parsed(fits, np.where(fits, values, np.nan), None, numeric=True)
-
-
-def most_decimals(parsed: Parsed, tokens: npt.NDArray[Any]) -> int:
-    """The most digits, up to 18, behind the mark of some numbers that fit; zeros at the end are none.
-
-    Canonical numbers, which cost more, are made only where some entry is long or has an exponent.
-    """
-    written = parsed.plain_at(tokens)
-    unusual = [pc.greater(pc.binary_length(written), EXACT_DIGITS), *(pc.match_substring(written, e) for e in "eE")]
-    if any(pc.any(each).as_py() for each in unusual):
-        written = parsed.canonical(tokens)
-    else:
-        written = pc.if_else(pc.match_substring(written, "."), pc.utf8_rtrim(written, "0"), written)
-    mark = pc.find_substring(written, ".").to_numpy(zero_copy_only=False)
-    after = pc.binary_length(written).to_numpy(zero_copy_only=False) - mark - 1
-    return int(min(18, after[mark >= 0].max(initial=0)))
 
 
 _CANONICAL = r"^(?:0|-?(?:[1-9]\d{0,13}|(?:0|[1-9]\d{0,13})\.\d{0,3}[1-9]))$"

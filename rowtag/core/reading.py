@@ -27,7 +27,6 @@ from rowtag.core.grammar import (
     Values,
     canonical_dates,
     canonical_number,
-    most_decimals,
     parse_dates,
     parse_numbers,
     parse_values,
@@ -177,11 +176,26 @@ class Reading:
             return joined([part.canonical() for part in self.parts])
         return self._gathered(tokens, SegmentReading.canonical)
 
-    def most_decimals(self, which: Flags) -> int:
-        """The most digits behind the mark of any of some numbers that fit (bool, n)."""
-        ends = np.cumsum([len(part.states) for part in self.parts])
-        each = zip(self.parts, np.split(which, ends[:-1]), strict=True)
-        return max(most_decimals(part.parsed, np.flatnonzero(some)) for part, some in each if part.parsed is not None)
+    @property
+    def decimals(self) -> npt.NDArray[np.int8]:
+        """How many digits each number has behind the mark (int8, n), up to 18; zeros at the end are none."""
+        return np.concatenate([part.parsed.decimals for part in self.parts if part.parsed is not None])
+
+    def groups(self) -> npt.NDArray[np.int64]:
+        """A number for each token, the same for those of one canonical text: int64 (n).
+
+        Of the first segment, by far the longest, it is remembered; those behind it are looked up in it.
+        """
+        first = self.parts[0]
+        known = engine.get(("grouped", Same(first)), lambda: pc.dictionary_encode(first.canonical()))
+        groups: npt.NDArray[np.int64] = known.indices.to_numpy().astype(np.int64)
+        if len(self.parts) == 1:
+            return groups
+        rest = pc.dictionary_encode(joined([part.canonical() for part in self.parts[1:]]))
+        met = pc.index_in(known.dictionary, rest.dictionary).fill_null(-1).to_numpy()
+        of_rest = len(known.dictionary) + np.arange(len(rest.dictionary))
+        of_rest[met[met >= 0]] = np.flatnonzero(met >= 0)
+        return np.concatenate([groups, of_rest[rest.indices.to_numpy()]])
 
     def _gathered(self, tokens: npt.NDArray[Any], take: Callable[[SegmentReading, Any], Texts]) -> Texts:
         return gathered(self.parts, [len(part.states) for part in self.parts], tokens, take)

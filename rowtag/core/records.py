@@ -67,6 +67,12 @@ def _page_column(study: Study, id: str, rows: npt.NDArray[np.int64]) -> PageColu
     )
 
 
+def texts_in(study: Study, id: str, numbers: npt.NDArray[np.int64]) -> list[str]:
+    """The entries of some records in a variable, as recorded; removed records have them too."""
+    column = study.column(id)
+    return column.texts_at(column.tokens_in(numbers - 1))
+
+
 def position_of(study: Study, record: int) -> int | None:
     """Where a record number stands among the records that are there (from 0); None where it is not."""
     present = study.records.present

@@ -224,7 +224,7 @@ def decimals_found(study: Study, id: str) -> int | None:
     if study.tag(id).type != "decimal":
         return None
     reading, counts = study.reading(id), study.counts(id)
-    return reading.most_decimals((reading.states == State.VALID) & (counts > 0))
+    return int(reading.decimals[(reading.states == State.VALID) & (counts > 0)].max(initial=0))
 
 
 def summary(of: Study | Frame, id: str) -> Summary | None:

@@ -198,31 +198,6 @@ def keyed_in(screen: Screen, records: list[Record]) -> None:
         assert entries(screen, name) == [record[name] for record in records], name
 
 
-LEFT_OUT = (
-    "bel_",
-    "worry_",
-    "bonfire",
-    "shed_key",
-    "weight",
-    "mode",
-    "interviewer",
-    "started",
-    "ended",
-    "wishes",
-    "visit",
-)
-
-
-def shorten(screen: Screen) -> None:
-    """Takes a part of the demo's questions out, which are like others."""
-    study = study_of(screen)
-    shown = ask(screen, f"/studies/{study}")
-    gone = [each["id"] for each in shown["variables"] if each["name"].startswith(LEFT_OUT)]
-    step = {"do": "remove variables", "variables": gone}
-    ask(screen, f"/studies/{study}/steps", {"id": uuid4().hex, "base": shown["revision"], "step": step})
-    screen.until("size", f"{len(shown['order']) - len(gone)} variables")
-
-
 def test_twenty_records_twice(screen: Screen) -> None:
     """Twenty of the demo's questionnaires by keyboard alone; then again with five slips, all found and decided."""
     open_demo(screen)
@@ -232,7 +207,6 @@ def test_twenty_records_twice(screen: Screen) -> None:
     screen.click("to-keyings")
     screen.click("begin-second")
     screen.until("keying-status", "a new record")
-    shorten(screen)
     questions = ask(screen, f"/studies/{study_of(screen)}/keyed-questions")
     chance = random.Random(2026)
     paper = [meant(questions, number, chance) for number in range(1, 21)]

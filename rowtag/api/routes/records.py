@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response
 from rowtag.api.bodies import Number, Route
 from rowtag.api.context import Here
 from rowtag.api.models import NextStray, RecordNumbers
-from rowtag.api.models_records import Arranged, ArrangeRequest, CommentModel, Compared, SavedView
+from rowtag.api.models_records import Arranged, ArrangeRequest, CommentModel, Compared, RemovedRecords, SavedView
 from rowtag.api.rows import Rows, RowsAsked
 from rowtag.core.answers import Answer, answers
 from rowtag.core.checks import findings_across, findings_on, records_of
@@ -134,9 +134,9 @@ def comments(here: Here, study_id: str, asked: RowsAsked) -> list[CommentModel]:
 
 
 @router.get("/removed-records")
-def removed_records(here: Here, study_id: str) -> list[int]:
-    """The first records that were removed; they can be put back."""
-    return list(here.study(study_id).study.records.removed[:MOST_REMOVED])
+def removed_records(here: Here, study_id: str) -> RemovedRecords:
+    """The records that were removed and can be put back: how many, and the first of them."""
+    return RemovedRecords.of(here.study(study_id).study, MOST_REMOVED)
 
 
 @router.get("/keyed-questions")

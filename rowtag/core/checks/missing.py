@@ -64,12 +64,12 @@ def undeclared(study: Study, id: str) -> Finding | None:
 @register("missing code in the range", "missing", reading, words, entries)
 def in_range(study: Study, id: str) -> Finding | None:
     """A missing code of a measured variable that lies where its answers lie: some of them may be real."""
-    if not is_measured(study, id) or study.fill(id).valid < FEWEST:
+    kind = study.tag(id).type
+    codes = [line.code for line in study.tag(id).missing if line.code is not None and canonical_code(line.code, kind)]
+    if not codes or not is_measured(study, id) or study.fill(id).valid < FEWEST:
         return None
     values, counts = study.values(id)
     low, high = (float(quantile(values, counts, share)) for share in (0.05, 0.95))
-    kind = study.tag(id).type
-    codes = [line.code for line in study.tag(id).missing if line.code is not None and canonical_code(line.code, kind)]
     inside = [code for code in codes if low <= float(canonical_code(code, kind) or 0) <= high]
     if not inside:
         return None

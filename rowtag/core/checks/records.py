@@ -6,7 +6,6 @@ from functools import partial
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow.compute as pc
 
 from rowtag.core.checks.base import Finding, Tokens, about_entries, register, register_across
 from rowtag.core.checks.strays import tokens_read_as
@@ -34,10 +33,10 @@ def _repeated(study: Study, id: str) -> Tokens:
     if study.tag(id).use != "identifier":
         return np.empty(0, np.int64)
     found, counts = study.reading(id), study.counts(id)
-    tokens = np.flatnonzero((found.states == State.VALID) & (counts > 0))
-    groups = pc.dictionary_encode(found.canonical(tokens)).indices.to_numpy(zero_copy_only=False)
-    totals = np.bincount(groups, weights=counts[tokens]) if tokens.size else np.empty(0)
-    return tokens[totals[groups] > 1] if tokens.size else tokens
+    there = (found.states == State.VALID) & (counts > 0)
+    groups = found.groups()
+    totals = np.bincount(groups, weights=np.where(there, counts, 0))
+    return np.flatnonzero(there & (totals[groups] > 1))
 
 
 @register("identifier twice", "records", reading, words, entries, tokens=_repeated)

@@ -44,15 +44,7 @@ def long_decimals(study: Study, id: str) -> Tokens:
     if tag.type != "decimal" or tag.decimals is None or tag.decimals >= EXACT:
         return np.empty(0, np.int64)
     found = study.reading(id)
-    valid = (found.states == State.VALID) & (study.counts(id) > 0)
-    if found.most_decimals(valid) <= tag.decimals:
-        return np.empty(0, np.int64)
-    tokens = np.flatnonzero(valid)
-    texts = found.canonical(tokens)
-    point = pc.find_substring(texts, ".").to_numpy(zero_copy_only=False)
-    behind = pc.utf8_length(texts).to_numpy(zero_copy_only=False) - point - 1
-    long: npt.NDArray[np.bool_] = (point >= 0) & (behind > tag.decimals)
-    return tokens[long]
+    return np.flatnonzero((found.decimals > tag.decimals) & (found.states == State.VALID) & (study.counts(id) > 0))
 
 
 @register("more decimals than declared", "reading", reading, words, entries, tokens=long_decimals)

@@ -4,17 +4,16 @@ import re
 from functools import cache
 from typing import Any
 
-from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedEOF, UnexpectedInput, UnexpectedToken, v_args
+from lark import Lark, Token, Transformer, UnexpectedInput, v_args
 from lark.exceptions import VisitError
 from pydantic import ValidationError
 
 from rowtag.core.codebook.described import Described, Onward, Understood
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.expected import met_and_expected
 from rowtag.core.problems import problems
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts
 
-MOST_TOLD = 60
-"""Characters of what cannot stand in a place, as it is told."""
 _WORDS = {
     "NAME": "a name",
     "LEVEL": "a level (nominal, ordinal, interval, ratio)",
@@ -105,28 +104,12 @@ def _twice(names: list[str]) -> str | None:
 
 
 def _refused(error: UnexpectedInput) -> UnreadableFile:
-    expected: set[str] = set()
-    found = "this"
-    if isinstance(error, UnexpectedToken):
-        expected = error.accepts or error.expected
-        found = "the end" if error.token.type == "$END" else f"“{_short(str(error.token)) or 'the next line'}”"
-    elif isinstance(error, UnexpectedCharacters):
-        expected, found = error.allowed or set(), f"“{error.char}”"
-    elif isinstance(error, UnexpectedEOF):
-        expected, found = set(error.expected), "the end"
-    words = sorted({_WORDS.get(name, name.lower()) for name in expected})
-    listed = f"{', '.join(words[:-1])} or {words[-1]}" if len(words) > 1 else "".join(words) or "something else"
+    found, listed = met_and_expected(error, _WORDS)
     return UnreadableFile(
-        f"{found[0].upper()}{found[1:]} cannot stand here.",
+        f"{found} cannot stand here.",
         remedy=f"Expected: {listed}.",
         where=Place(row=max(error.line, 1), character=max(error.column, 1)),
     )
-
-
-def _short(text: str) -> str:
-    """A text as it is told: not all of a long one."""
-    text = text.strip()
-    return text if len(text) <= MOST_TOLD else f"{text[:MOST_TOLD]}…"
 
 
 class _Tags(Transformer[Token, Any]):

@@ -8,7 +8,6 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
-from rowtag.core.grammar import most_decimals
 from rowtag.core.propose.facts import Facts, plain_lens
 from rowtag.core.propose.thresholds import THRESHOLDS
 from rowtag.core.reading import SegmentReading, State, read_segment
@@ -165,7 +164,7 @@ def _decimals_of(kind: Type, reading: SegmentReading, counts: npt.NDArray[np.int
     """The most digits that follow the mark in any entry that is not zero there; None under another type."""
     if kind != "decimal" or reading.parsed is None:
         return None
-    return most_decimals(reading.parsed, np.flatnonzero((reading.states == State.VALID) & (counts > 0)))
+    return int(reading.parsed.decimals[(reading.states == State.VALID) & (counts > 0)].max(initial=0))
 
 
 def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:

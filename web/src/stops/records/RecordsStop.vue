@@ -15,6 +15,7 @@ import type { Seen } from './grid'
 import ArrangePanel from './ArrangePanel.vue'
 import CellPane from './CellPane.vue'
 import RecordGrid from './RecordGrid.vue'
+import RemovedDialog from './RemovedDialog.vue'
 import ReplacePanel from './ReplacePanel.vue'
 import { useRecordView } from './view'
 import ViewPanel from './ViewPanel.vue'
@@ -110,13 +111,10 @@ async function copyRecords(): Promise<void> {
   await withRecords((records) => ({ do: 'copy records', records }))
   grid.value?.goTo(grid.value.rowCount - 1, grid.value.chosen().variable ?? study.variables[0]!.id)
 }
-const removed = ref<number[]>([])
+const removed = ref<Schema['RemovedRecords'] | null>(null)
+const putting = ref(false)
 async function askRemoved(): Promise<void> {
-  removed.value = (await attempt(() => got(api.GET('/api/studies/{study_id}/removed-records', { params: { path: { study_id: study.id } } })))) ?? []
-}
-async function restore(records: number[]): Promise<void> {
-  const outcome = await study.take({ do: 'restore records', format: 1, records } as AnyStep)
-  if (outcome) say(outcome.sentence)
+  removed.value = (await attempt(() => got(api.GET('/api/studies/{study_id}/removed-records', { params: { path: { study_id: study.id } } })))) ?? null
 }
 async function comment(): Promise<void> {
   reading.value = true
@@ -161,7 +159,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
         <div class="panel menu">
           <button data-test="copy-records" @click="copyRecords">Copy the chosen records</button>
           <button data-test="remove-records" @click="removeRecords">Remove the chosen records</button>
-          <button v-if="removed.length" data-test="restore-records" @click="restore(removed)">Put {{ removed.length === 1 ? `record ${count(removed[0]!)}` : counted(removed.length, 'removed record') }} back</button>
+          <button v-if="removed?.count" data-test="removed-records" @click="putting = true">{{ counted(removed.count, 'removed record') }}: put some back…</button>
           <button data-test="comment" @click="comment">Comment on the chosen entry <kbd>Alt M</kbd></button>
           <button data-test="compare-keyings" @click="router.push({ name: 'keyings', params: { study: study.id } })">Compare with a second keying…</button>
         </div>
@@ -186,6 +184,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <CellPane v-if="reading" ref="pane" :variable="seen.variable" :row="seen.row" :record="grid?.entry.record ?? null" :cell="grid?.entry.cell ?? null" @go="(row, variable) => grid?.goTo(row, variable)" @close="reading = false" />
       <SideSheet v-if="sheets.shown && !reading" :variables="seen.variable ? [seen.variable] : []" @go="grid?.goTo(seen.row, $event)" />
     </div>
+    <RemovedDialog v-if="removed" v-model="putting" :removed="removed" />
     <ReplacePanel v-if="replacing && !empty" :variables="within" @close="replacing = false" />
     <footer class="foot-bar">
       <span class="soft" data-test="cell-status" role="status">{{ seen.said }}</span>

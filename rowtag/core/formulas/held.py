@@ -1,0 +1,107 @@
+"""Formulas as a study holds them: as they were written, with the variables that their names stand for.
+
+Variables are named by their ids beside the text, so that a formula survives any renaming; it is shown with the names
+that they have now.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from rowtag.core.formulas.grammar import LONGEST, named_in, parse, spelled_name
+from rowtag.core.formulas.meaning import Meaning, Meanings
+from rowtag.core.formulas.nodes import Node
+from rowtag.core.formulas.values import Flags, Kind, Value
+from rowtag.core.frame import Block, Frame
+from rowtag.core.names import key_of
+from rowtag.core.refs import VariableId
+from rowtag.core.study import Study
+from rowtag.core.tag import Frozen
+
+parsed = lru_cache(maxsize=1_024)(parse)
+"""The tree of a formula; trees never change."""
+
+
+class Formula(Frozen):
+    """A formula as it was written, and the variables that its names stand for."""
+
+    text: Annotated[str, Field(min_length=1, max_length=LONGEST)]
+    names: dict[str, VariableId] = Field(default_factory=dict)
+
+
+@dataclass(frozen=True, eq=False)
+class Meant:
+    """What a formula means in a state of a study: the kind of what it gives, and the variables that it looks at."""
+
+    study: Study
+    meaning: Meaning
+    variables: tuple[str, ...]
+
+    @property
+    def kind(self) -> Kind:
+        """What it gives."""
+        return self.meaning.kind
+
+    def blocks(self) -> Iterator[tuple[Block, Value]]:
+        """What it gives for the records that are there, block by block."""
+        for block in Frame(self.study).blocks():
+            yield block, self.meaning.work(block)
+
+
+def taken_in(text: str, study: Study) -> Formula:
+    """A formula that somebody wrote, with the variables of a study that it names. Raises BadFormula."""
+    names = {name.name: id for name in named_in(parsed(text)) if (id := study.name_keys.get(key_of(name.name)))}
+    held = Formula(text=text, names=names)
+    meant(held, study)
+    return held
+
+
+def meant(formula: Formula, study: Study) -> Meant:
+    """What a formula means in a study. Raises BadFormula, where a variable of it is gone, too."""
+    node: Node = parsed(formula.text)
+    meanings = Meanings(study, formula.names.get)
+    meaning = meanings.of(node)
+    return Meant(study, meaning, tuple(id for id in study.order if id in meanings.used))
+
+
+def written(formula: Formula, study: Study) -> str:
+    """A formula with the names that its variables have now; those that are gone keep theirs."""
+    out = formula.text
+    for name in sorted(named_in(parsed(formula.text)), key=lambda each: -each.at[0]):
+        id = formula.names.get(name.name)
+        if id is not None and id in study.variables:
+            out = out[: name.at[0]] + spelled_name(study.tag(id).name) + out[name.at[1] :]
+    return out
+
+
+@dataclass(frozen=True, eq=False)
+class Truths:
+    """At which positions of a study a condition is met, and at which it is plainly not (bool, by position); at the
+    others it is unknown. Removed records are at neither."""
+
+    met: Flags
+    not_met: Flags
+
+    @property
+    def nbytes(self) -> int:
+        """Memory this takes, for caches."""
+        return self.met.nbytes + self.not_met.nbytes
+
+
+def truths(found: Meant) -> Truths:
+    """Where a condition is met; remembered for as long as what it looks at stays the same."""
+    assert found.kind == "truth"
+    study = found.study
+
+    def look() -> Truths:
+        met, not_met = np.zeros((2, study.records.arrived), bool)
+        for block, value in found.blocks():
+            met[block.positions] = value.data & value.known
+            not_met[block.positions] = ~value.data & value.known
+        return Truths(met, not_met)
+
+    return look()

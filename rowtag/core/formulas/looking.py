@@ -1,0 +1,112 @@
+"""What formulas look at: the entries of variables and how they read, block by block, and figures down the records."""
+
+from collections.abc import Callable, Iterable, Sequence
+from functools import cache
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.formulas import figures
+from rowtag.core.formulas.values import Kind, Value, constant, in_a_row, texts, truth, unknown
+from rowtag.core.frame import Block, Frame
+from rowtag.core.reading import State
+from rowtag.core.study import Study
+from rowtag.core.tag import NUMBER_TYPES
+
+Work = Callable[[Block], Value]
+"""Gives the values of the records of a block."""
+
+
+def work_on(work: Callable[..., Value], given: Sequence[Work]) -> Work:
+    """An operator or function on what others give."""
+    return lambda block: work(*(each(block) for each in given))
+
+
+def kind_of(study: Study, id: str) -> Kind:
+    """The kind of what a variable holds."""
+    kind = study.tag(id).type
+    return "number" if kind in NUMBER_TYPES else kind  # type: ignore[return-value]
+
+
+def entries_of(study: Study, id: str) -> Work:
+    """The valid entries of a variable; whatever is not valid is unknown."""
+    kind = kind_of(study, id)
+
+    @cache
+    def spellings() -> Any:
+        return study.reading(id).canonical()
+
+    def work(block: Block) -> Value:
+        known = block.states(id) == State.VALID
+        if kind == "text":
+            return texts(pc.take(spellings(), pa.array(block.tokens(id))), known)
+        return Value(kind, block.values(id), known)
+
+    return work
+
+
+def by_state(study: Study, id: str, states: Sequence[State], lines: Sequence[int] | None = None) -> Work:
+    """Whether entries read in one of some ways, and (where told) match one of some lines; never unknown."""
+    reading = study.reading(id)
+    met = np.isin(reading.states, states)
+    if lines is not None:
+        met &= np.isin(reading.lines, lines)
+
+    def work(block: Block) -> Value:
+        tokens = block.tokens(id)
+        return truth(met[tokens], np.ones(tokens.size, bool))
+
+    return work
+
+
+def labelled(study: Study, id: str, lines: Sequence[int]) -> Work:
+    """Whether entries have one of some code lines; unknown where they are not valid."""
+    reading = study.reading(id)
+    met, known = np.isin(reading.lines, lines), reading.states == State.VALID
+
+    def work(block: Block) -> Value:
+        tokens = block.tokens(id)
+        return truth(met[tokens], known[tokens])
+
+    return work
+
+
+def down_records(study: Study, what: str, of: Work | None, kind: Kind, groups: Sequence[str]) -> Work:
+    """A figure down the records that are there, within their groups; of none the number of records. It is worked out
+    when a block is asked for first, once."""
+
+    @cache
+    def everywhere() -> tuple[npt.NDArray[np.int64], Value]:
+        blocks = list(Frame(study).blocks())
+        if not blocks:
+            return np.empty(0, np.int64), unknown(kind, 0)
+        at = np.concatenate([block.positions for block in blocks])
+        parts = [constant("truth", True, block.positions.size) if of is None else of(block) for block in blocks]
+        return at, figures.down("count" if of is None else what, in_a_row(parts), _groups(study, groups, at))
+
+    def work(block: Block) -> Value:
+        at, found = everywhere()
+        return found.at(np.searchsorted(at, block.positions))
+
+    return work
+
+
+def _groups(study: Study, ids: Iterable[str], at: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """The groups of records at some positions by the valid entries of some variables, from 0; -1 where one of these is
+    not valid."""
+    group = np.zeros(at.size, np.int64)
+    inside = np.ones(at.size, bool)
+    for id in ids:
+        reading, tokens = study.reading(id), study.column(id).tokens_at(at)
+        numbers = reading.groups()[tokens]
+        group = np.unique(group * (int(numbers.max(initial=0)) + 1) + numbers, return_inverse=True)[1]
+        inside &= reading.states[tokens] == State.VALID
+    return np.where(inside, group, -1)
+
+
+def countable(value: Value) -> Value:
+    """Texts are only counted: whatever stands for them has a number."""
+    return Value("number", np.zeros(value.size), value.known) if value.kind == "text" else value

@@ -1,0 +1,502 @@
+"""What a formula means in a study: its names and types, checked before anything is worked out, and how it is.
+
+A meaning works on blocks of records. What is looked at down the records is worked out once for all of them.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import NoReturn
+
+from rowtag.core.formulas import figures, functions, looking
+from rowtag.core.formulas.errors import BadFormula, Span, nearest
+from rowtag.core.formulas.grammar import spelled_name
+from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
+from rowtag.core.formulas.values import SAID, Kind, Value, chosen, constant
+from rowtag.core.frame import Block
+from rowtag.core.reading import State, canonical_code
+from rowtag.core.study import Study
+from rowtag.core.tag import NUMBER_TYPES, MissingLine
+
+Work = Callable[[Block], Value]
+_REASONS = ("refused", "don't know", "not applicable", "not asked", "no answer", "other")
+_SIGNS = {"+", "-", "*", "/", "^"}
+_COMPARISONS = {"=", "<>", "<", "<=", ">", ">="}
+
+
+@dataclass(frozen=True, eq=False)
+class Meaning:
+    """What a part of a formula gives: values of a kind, worked out block by block.
+
+    `each` are the parts of several that stand side by side, such as neighbours; only figures across a record take
+    these. `variable` is set where it is a variable as it stands, `written` where it is a number or text as it stands.
+    `computed` numbers may be off by what arithmetic on floats adds.
+    """
+
+    kind: Kind
+    at: Span
+    work: Work
+    each: tuple["Meaning", ...] = ()
+    variable: str | None = None
+    written: float | str | None = None
+    digits: str = ""
+    computed: bool = False
+
+
+class Meanings:
+    """Finds out what nodes mean in a study. `ids` gives the variables that names stand for, by the keys of names;
+    `used` gathers those that are looked at."""
+
+    def __init__(self, study: Study, ids: Callable[[str], str | None]) -> None:
+        self.study = study
+        self._ids = ids
+        self.used: dict[str, None] = {}
+
+    def of(self, node: Node) -> Meaning:
+        """What a formula means. Raises BadFormula."""
+        found = self._of(node)
+        if found.each:
+            raise BadFormula(
+                "These are several variables at once.", found.at, remedy="Such as: mean(a..b), or count(a..b = 1)"
+            )
+        return found
+
+    # Each kind of node -------------------------------------------------------------------------
+
+    def _of(self, node: Node) -> Meaning:
+        if isinstance(node, Number):
+            value = node.value
+            return Meaning("number", node.at, lambda block: constant("number", value, block.positions.size),
+                           written=value, digits=node.digits)  # fmt: skip
+        if isinstance(node, Text):
+            text = node.text.strip()
+            return Meaning("text", node.at, lambda block: constant("text", text, block.positions.size), written=text)
+        if isinstance(node, Name):
+            return self._variable(self._id(node), node.at)
+        if isinstance(node, Neighbours):
+            return self._several([self._variable(id, node.at) for id in self._between(node)], node.at)
+        if isinstance(node, Reads):
+            return self._reads(node)
+        return self._call(node)
+
+    def _id(self, node: Name) -> str:
+        id = self._ids(node.name)
+        if id is not None and id in self.study.variables:
+            self.used[id] = None
+            return id
+        names = {self.study.tag(each).name for each in self.study.order}
+        close = nearest(node.name, names)
+        raise BadFormula(
+            f"There is no variable “{node.name}”.",
+            node.at,
+            remedy=f"Did you mean {close}?" if close else "",
+            suggestion=spelled_name(close) if close else None,
+        )
+
+    def _between(self, node: Neighbours) -> list[str]:
+        first, last = self._id(node.first), self._id(node.last)
+        places = {id: place for place, id in enumerate(self.study.order)}
+        if places[first] >= places[last]:
+            raise BadFormula(
+                f"{node.first.name} does not stand before {node.last.name} in the codebook.",
+                node.at,
+                remedy="A range goes from the upper to the lower one.",
+            )
+        found = list(self.study.order[places[first] : places[last] + 1])
+        self.used |= dict.fromkeys(found)
+        return found
+
+    def _variable(self, id: str, at: Span) -> Meaning:
+        return Meaning(looking.kind_of(self.study, id), at, looking.entries_of(self.study, id), variable=id)
+
+    def _several(self, each: Sequence[Meaning], at: Span) -> Meaning:
+        first = each[0]
+        for other in each[1:]:
+            if other.kind != first.kind:
+                which = self.study.tag(other.variable).name if other.variable else "one of them"
+                raise BadFormula(f"{which} is {SAID[other.kind]}, the first is {SAID[first.kind]}.", at)
+        return Meaning(first.kind, at, _no_work, each=tuple(each))
+
+    def _reads(self, node: Reads) -> Meaning:
+        of = self._of(node.of)
+        if of.each:
+            return self._several([self._one_reads(node, each) for each in of.each], node.at)
+        return self._one_reads(node, of)
+
+    def _one_reads(self, node: Reads, of: Meaning) -> Meaning:
+        id = of.variable
+        if id is None:
+            raise BadFormula("Only a variable reads as something.", of.at, remedy="Such as: hours is blank")
+        if node.how == "label":
+            assert node.text is not None
+            return Meaning("truth", node.at, looking.labelled(self.study, id, self._lines(id, node.text)))
+        if node.how == "missing" and node.text is not None:
+            lines = self._reasons(id, node.text)
+            return Meaning("truth", node.at, looking.by_state(self.study, id, (State.MISSING,), lines))
+        states = {
+            "valid": (State.VALID,),
+            "missing": (State.MISSING,),
+            "blank": (State.BLANK,),
+            "stray": (State.UNREADABLE, State.UNLISTED),
+        }[node.how]
+        return Meaning("truth", node.at, looking.by_state(self.study, id, states))
+
+    def _lines(self, id: str, text: Text) -> list[int]:
+        """The code lines of a variable with a label."""
+        tag, lines = self.study.tag(id), self.study.codes(id)
+        wanted = text.text.strip()
+        exact = [number for number, line in enumerate(lines) if line.label == wanted]
+        found = exact or [number for number, line in enumerate(lines) if line.label.casefold() == wanted.casefold()]
+        if found:
+            return found
+        missing = [line for line in tag.missing if line.label.casefold() == wanted.casefold()]
+        if missing:
+            raise BadFormula(
+                f"“{wanted}” is the label of a missing code.",
+                text.at,
+                remedy=f"Ask for {spelled_name(tag.name)} is missing '{_quoted(missing[0].reason)}'.",
+            )
+        if not lines:
+            raise BadFormula(f"{tag.name} has no labels.", text.at, remedy=f"Compare its entries: {tag.name} = …")
+        close = nearest(wanted, [line.label for line in lines if line.label])
+        raise BadFormula(
+            f"No code of {tag.name} has the label “{wanted}”.",
+            text.at,
+            remedy=f"Did you mean “{close}”?" if close else _some([line.label for line in lines]),
+            suggestion=f"'{_quoted(close)}'" if close else None,
+        )
+
+    def _reasons(self, id: str, text: Text) -> list[int]:
+        """The missing lines of a variable for a reason, or with a label."""
+        tag, wanted = self.study.tag(id), text.text.strip().casefold()
+        found = [number for number, line in enumerate(tag.missing) if wanted in (line.reason, line.label.casefold())]
+        if found or wanted in _REASONS:
+            return found  # a reason that no code stands for is never given
+        close = nearest(wanted, [*_REASONS, *(line.label for line in tag.missing if line.label)])
+        raise BadFormula(
+            f"“{text.text}” is no reason for a missing answer.",
+            text.at,
+            remedy=f"Did you mean “{close}”?" if close else _some(_REASONS),
+            suggestion=f"'{_quoted(close)}'" if close else None,
+        )
+
+    # Calls -------------------------------------------------------------------------------------
+
+    def _call(self, node: Call) -> Meaning:
+        if node.over is not None:
+            return self._down(node)
+        what = node.what
+        if what in figures.ACROSS:
+            return self._across(node)
+        if node.needs is not None:
+            raise BadFormula(f"{what} takes no “needs”.", node.word, remedy=f"It goes with {_listed(figures.ACROSS)}.")
+        given = [self._of(each) for each in node.given]
+        if any(each.each for each in given):
+            return self._for_each(node, given)
+        return self._plain(node, given)
+
+    def _for_each(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        """An operator on several at once: on each of them, those of a range side by side."""
+        sizes = {len(each.each) for each in given if each.each}
+        if len(sizes) > 1:
+            raise BadFormula("These ranges are not equally long.", node.at)
+        (size,) = sizes
+        rows = [[each.each[at] if each.each else each for each in given] for at in range(size)]
+        return self._several([self._plain(node, row) for row in rows], node.at)
+
+    def _plain(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        what = node.what
+        if what in ("and", "or", "not", "follows"):
+            for each in given:
+                _want(each, ("truth",), f"“{'then' if what == 'follows' else what}”")
+            return Meaning("truth", node.at, _on(functions.LOGIC[what], given))
+        if what == "if":
+            return self._choice(node, given)
+        if what in _COMPARISONS:
+            return self._compared(what, node.at, *given)
+        if what in ("in", "between"):
+            return self._within(node, given)
+        if what in _SIGNS or what == "minus":
+            return self._arithmetic(node, given)
+        if what == "reverse":
+            return self._reverse(node, given)
+        return self._function(node, given)
+
+    def _choice(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        condition, then, otherwise = given
+        _want(condition, ("truth",), "“if”")
+        if then.kind != otherwise.kind:
+            raise BadFormula(
+                f"“then” gives {SAID[then.kind]}, “else” {SAID[otherwise.kind]}.",
+                otherwise.at,
+                remedy="Make both the same.",
+            )
+
+        def work(block: Block) -> Value:
+            met, first, second = (each.work(block) for each in given)
+            out = chosen(met.data & met.known, first, second)
+            return Value(out.kind, out.data, out.known & met.known)
+
+        return Meaning(then.kind, node.at, work, computed=then.computed or otherwise.computed)
+
+    def _compared(self, sign: str, at: Span, left: Meaning, right: Meaning) -> Meaning:
+        if left.kind != right.kind:
+            self._cannot_compare(left, right)
+        if sign not in ("=", "<>"):
+            _want(left, functions.ORDERED, f"“{sign}”")
+        for one, other in ((left, right), (right, left)):
+            if one.variable is not None and other.written is not None and sign in ("=", "<>"):
+                self._refuse_no_code(one.variable, other)
+        computed = left.computed or right.computed
+        return Meaning(
+            "truth",
+            at,
+            lambda block: functions.compared(sign, left.work(block), right.work(block), computed=computed),
+        )
+
+    def _cannot_compare(self, left: Meaning, right: Meaning) -> NoReturn:
+        remedy = ""
+        for one, other in ((left, right), (right, left)):
+            if one.variable is None or other.written is None:
+                continue
+            name = spelled_name(self.study.tag(one.variable).name)
+            if one.kind == "text":
+                remedy = f"{name} is text: write '{other.digits}'."
+            elif one.kind == "number" and self.study.codes(one.variable):
+                remedy = f"Labels are asked for by “is”: {name} is '{_quoted(str(other.written))}'."
+            elif one.kind in functions.MOMENTS:
+                remedy = "A date is written date(2026, 5, 3)."
+        raise BadFormula(
+            f"{_capital(SAID[left.kind])} cannot be compared with {SAID[right.kind]}.", right.at, remedy=remedy
+        )
+
+    def _refuse_no_code(self, id: str, other: Meaning) -> None:
+        """Refuses what no valid entry of a variable can be: comparing with it is a slip of the keys."""
+        tag = self.study.tag(id)
+        wanted = (
+            canonical_code(str(other.digits or other.written), tag.type)
+            if tag.type in NUMBER_TYPES
+            else str(other.written)
+        )
+        code = wanted if wanted is not None else str(other.written)
+        for line in tag.missing:
+            if _stands_for(line, code, tag.type):
+                raise BadFormula(
+                    f"{code} is a missing code of {tag.name}: nothing valid equals it.",
+                    other.at,
+                    remedy=f"Ask for {spelled_name(tag.name)} is missing '{_quoted(line.reason)}'.",
+                )
+        lines = self.study.codes(id)
+        if not tag.complete or not lines or any(line.code is None for line in lines):
+            return
+        codes = [canonical_code(line.code or "", tag.type) or "" for line in lines]
+        if code not in codes:
+            raise BadFormula(f"{code} is none of the codes of {tag.name}.", other.at, remedy=_some(codes))
+
+    def _within(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        of, *others = given
+        if node.what == "in":
+            parts = [self._compared("=", node.at, of, each) for each in others]
+            return self._joined(functions.either, parts, node.at)
+        low, high = others
+        parts = [self._compared(">=", node.at, of, low), self._compared("<=", node.at, of, high)]
+        return self._joined(functions.both, parts, node.at)
+
+    def _joined(self, join: Callable[[Value, Value], Value], parts: Sequence[Meaning], at: Span) -> Meaning:
+        def work(block: Block) -> Value:
+            found = parts[0].work(block)
+            for each in parts[1:]:
+                found = join(found, each.work(block))
+            return found
+
+        return Meaning("truth", at, work)
+
+    def _arithmetic(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        sign = node.what
+        kinds = tuple(each.kind for each in given)
+        if sign == "minus":
+            _want(given[0], ("number",), "“-”")
+            return Meaning("number", node.at, _on(functions.minus, given), computed=True)
+        if kinds == ("date", "date") and sign == "-":
+            kind: Kind = "number"
+        elif kinds == ("date", "number") and sign in "+-":
+            kind = "date"
+        else:
+            for each in given:
+                _want(each, ("number",), f"“{sign}”")
+            kind = "number"
+        if sign == "/" and given[1].written == 0:
+            raise BadFormula("Nothing can be divided by zero.", given[1].at)
+        left, right = given
+
+        def work(block: Block) -> Value:
+            return functions.arithmetic(sign, left.work(block), right.work(block), kind)
+
+        return Meaning(kind, node.at, work, computed=True)
+
+    def _reverse(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        """A scale turned round: of a variable with a list between the ends of that, else between those given."""
+        if len(given) not in (1, 3):
+            raise BadFormula("reverse takes a variable, or a variable and the two ends.", node.word)
+        for each in given:
+            _want(each, ("number",), "reverse")
+        if len(given) == 3:
+            return Meaning("number", node.at, _on(functions.turned, given), computed=True)
+        of = given[0]
+        codes = self.study.codes(of.variable) if of.variable else ()
+        ends = [canonical_code(line.code, "decimal") for line in codes if line.code is not None]
+        found = [float(end) for end in ends if end is not None]
+        if not found:
+            raise BadFormula(
+                "Its ends are not known.", of.at, remedy="Write them: reverse(x, 1, 5) makes 1 of 5 and 5 of 1."
+            )
+
+        def work(block: Block) -> Value:
+            low, high = (constant("number", end, block.positions.size) for end in (min(found), max(found)))
+            return functions.turned(of.work(block), low, high)
+
+        return Meaning("number", node.at, work, computed=True)
+
+    def _function(self, node: Call, given: Sequence[Meaning]) -> Meaning:
+        found = functions.FUNCTIONS.get(node.what)
+        if found is None:
+            known = [*functions.FUNCTIONS, *figures.DOWN, "reverse"]
+            if node.what in figures.DOWN:
+                raise BadFormula(
+                    f"{node.what} looks down the records.", node.word, remedy=f"Such as: {node.what}(hours) over all"
+                )
+            close = nearest(node.what, known)
+            raise BadFormula(
+                f"There is no function “{node.what}”.",
+                node.word,
+                remedy=f"Did you mean {close}?" if close else _some(known),
+                suggestion=close,
+            )
+        if not found.least <= len(given) <= len(found.takes) or (found.name == "date" and len(given) == 2):
+            raise BadFormula(
+                f"{found.name} takes {_how_many(found)}, not {len(given)}.", node.at, remedy=f"It gives {found.said}."
+            )
+        for each, kinds in zip(given, found.takes, strict=False):
+            _want(each, kinds, found.name)
+        if found.name == "date" and len(given) == 3:
+            _want(given[0], ("number",), "date with a month and a day")
+            if all(each.written is not None for each in given):
+                day = functions.made_date(*(constant("number", each.written or 0, 1) for each in given))
+                if not day.known[0]:
+                    raise BadFormula("There is no such day.", node.at, remedy="A date is a year, a month and a day.")
+        elif found.name == "date":
+            _want(given[0], ("date", "datetime"), "date")
+        return Meaning(found.gives, node.at, _on(found.work, given), computed=any(each.computed for each in given))
+
+    def _across(self, node: Call) -> Meaning:
+        what = node.what
+        parts = [part for each in node.given for part in _side_by_side(self._of(each))]
+        if not parts:
+            raise BadFormula(f"{what} takes variables.", node.at, remedy=f"Such as: {what}(site_1..site_6)")
+        kinds: tuple[Kind, ...] = ("number",)
+        if what == "count":
+            kinds = (parts[0].kind,)
+        elif what in ("min", "max", "median"):
+            kinds = functions.ORDERED
+        for each in parts:
+            _want(each, kinds, what)
+        if any(each.kind != parts[0].kind for each in parts):
+            raise BadFormula("These are not all of one kind.", node.at)
+        needs = node.needs
+        if needs is not None and (what == "count" or needs > len(parts)):
+            raise BadFormula(
+                "A count needs none to be valid." if what == "count" else f"Only {len(parts)} are given.", node.at
+            )
+        kind = parts[0].kind if what in ("min", "max", "median") else "number"
+
+        def work(block: Block) -> Value:
+            return figures.across(what, [looking.countable(each.work(block)) for each in parts], needs)
+
+        return Meaning(kind, node.at, work, computed=what != "count")
+
+    def _down(self, node: Call) -> Meaning:
+        what = node.what
+        groups = tuple(self._id(name) for name in node.over or ())
+        if what == "number" and not node.given:
+            of = None
+        elif what not in figures.DOWN:
+            raise BadFormula(
+                f"{what} does not look down the records.", node.word, remedy=f"{_capital(_listed(figures.DOWN))} do."
+            )
+        elif len(node.given) != 1:
+            raise BadFormula(f"{what} over records takes one thing.", node.at)
+        else:
+            of = self.of(node.given[0])
+            if what not in ("count", "first"):
+                _want(of, functions.ORDERED if what in ("min", "max", "median", "rank") else ("number",), what)
+        kind = of.kind if of is not None and what in ("min", "max", "median", "first") else "number"
+        work = looking.down_records(self.study, what, of.work if of else None, kind, groups)
+        return Meaning(kind, node.at, work, computed=what in ("sum", "mean", "median", "sd"))
+
+
+def _on(work: Callable[..., Value], given: Sequence[Meaning]) -> Work:
+    return looking.work_on(work, [each.work for each in given])
+
+
+def _no_work(block: Block) -> Value:
+    raise AssertionError("several at once are never worked out as one")
+
+
+def _side_by_side(of: Meaning) -> tuple[Meaning, ...]:
+    return of.each or (of,)
+
+
+# What is said ------------------------------------------------------------------------------------
+
+
+def _want(of: Meaning, kinds: Sequence[Kind], who: str) -> None:
+    if of.each:
+        raise BadFormula(f"{_capital(who)} takes one thing, not several at once.", of.at)
+    if of.kind not in kinds:
+        wanted = " or ".join(SAID[kind] for kind in kinds)
+        remedy = ""
+        if of.kind == "text" and "number" in kinds:
+            remedy = "number(…) makes a number of a text."
+        elif of.kind == "number" and kinds == ("text",):
+            remedy = "text(…) makes a text of a number."
+        elif of.kind != "truth" and kinds == ("truth",):
+            remedy = "Such as: hours > 10"
+        raise BadFormula(f"{_capital(who)} takes {wanted}; this is {SAID[of.kind]}.", of.at, remedy=remedy)
+
+
+def _stands_for(line: MissingLine, code: str, kind: str) -> bool:
+    if line.code is not None:
+        return (canonical_code(line.code, kind) or line.code) == code
+    value = canonical_code(code, "decimal")
+    if value is None:
+        return False
+    low, high = (
+        None if end is None else float(canonical_code(end, "decimal") or "nan") for end in (line.low, line.high)
+    )
+    return (low is None or float(value) >= low) and (high is None or float(value) <= high)
+
+
+def _how_many(found: functions.Function) -> str:
+    most = len(found.takes)
+    if found.name == "date":
+        return "a year, a month and a day"
+    said = str(most) if found.least == most else f"{found.least} or {most}"
+    return f"{said} {'thing' if most == 1 else 'things'}"
+
+
+def _quoted(text: str) -> str:
+    return text.replace("\\", "\\\\").replace("'", "\\'")
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _listed(words: Iterable[str]) -> str:
+    found = list(words)
+    return f"{', '.join(found[:-1])} and {found[-1]}"
+
+
+def _some(words: Iterable[str], most: int = 12) -> str:
+    found = list(dict.fromkeys(words))
+    more = " …" if len(found) > most else ""
+    return f"There are: {', '.join(found[:most])}{more}"
