@@ -1,7 +1,6 @@
 """The records of a study in an arrangement: filtered, sorted, or those that are alike."""
 
 from collections.abc import Iterable
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -9,8 +8,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.arrangement import Arrangement, Condition, SortKey
-from rowtag.core.chunk import CHUNK
 from rowtag.core.engine import Same, engine
+from rowtag.core.frame import at_every_position
 from rowtag.core.reading import State, canonical_code, tidy_one, value_of
 from rowtag.core.study import Study
 from rowtag.core.tag import CODED_LEVELS
@@ -62,28 +61,19 @@ def _arranged(study: Study, arrangement: Arrangement) -> Positions:
         chosen &= study.records.present
     for condition in arrangement.conditions:
         if condition.variable in study.variables:
-            chosen &= _of_tokens(study, condition.variable, meeting(study, condition))
+            chosen &= at_every_position(study, condition.variable, meeting(study, condition))
     if arrangement.remarked:
         remarked = {each.record for each in study.shelves["comment"].values()}
         chosen &= np.isin(np.arange(1, chosen.size + 1), sorted(remarked))
     alike = [id for id in arrangement.alike if id in study.variables]
     sort = [key for key in arrangement.sort if key.variable in study.variables]
-    keys = [_of_tokens(study, key.variable, ranks(study, key)) for key in sort]
+    keys = [at_every_position(study, key.variable, ranks(study, key)) for key in sort]
     if alike:
         groups = _groups(study, alike, chosen)
         chosen &= groups >= 0
         keys.insert(0, groups)
     rows = np.flatnonzero(chosen)
     return rows[np.lexsort([key[rows] for key in reversed(keys)])] if keys else rows
-
-
-def _of_tokens(study: Study, id: str, per_token: npt.NDArray[Any]) -> npt.NDArray[Any]:
-    """What is known of each token of a variable, at every position."""
-    column, out = study.column(id), np.empty(study.records.arrived, per_token.dtype)
-    for first in range(0, out.size, CHUNK):
-        at = np.arange(first, min(first + CHUNK, out.size))
-        out[at] = per_token[column.tokens_at(at)]
-    return out
 
 
 def meeting(study: Study, condition: Condition) -> Flags:
@@ -150,8 +140,8 @@ def _groups(study: Study, ids: Iterable[str], chosen: Flags) -> Positions:
     for id in ids:
         found = study.reading(id)
         codes = pc.dictionary_encode(found.canonical()).indices.to_numpy(zero_copy_only=False).astype(np.int64)
-        tokens = _of_tokens(study, id, codes)
-        blank &= _of_tokens(study, id, found.states == State.BLANK)
+        tokens = at_every_position(study, id, codes)
+        blank &= at_every_position(study, id, found.states == State.BLANK)
         group = np.unique(group * (int(codes.max(initial=0)) + 1) + tokens, return_inverse=True)[1]
     counted = chosen & ~blank
     several = np.bincount(group[counted], minlength=int(group.max(initial=0)) + 1)[group] > 1

@@ -19,6 +19,15 @@ from rowtag.core.study import Study
 Mask = npt.NDArray[np.bool_]
 
 
+def at_every_position(study: Study, id: str, per_token: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """What is known of each token of a variable, at every position, those of removed records among them."""
+    column, out = study.column(id), np.empty(study.records.arrived, per_token.dtype)
+    for first in range(0, out.size, CHUNK):
+        at = np.arange(first, min(first + CHUNK, out.size))
+        out[at] = per_token[column.tokens_at(at)]
+    return out
+
+
 @dataclass(frozen=True, eq=False)
 class Block:
     """m records of a study, by their positions (0-based, ascending; int64, m)."""

@@ -12,8 +12,9 @@ from rowtag.core.study import Study
 
 KEPT = 64
 """Studies whose findings are remembered."""
-QUIET, LONGEST = 0.3, 1.2
-"""Seconds without another state that are waited for, and at most."""
+QUIET, LONGEST = 0.3, 6.0
+"""Seconds without another state that are waited for, and at most: while somebody types on and on, what is looked at
+beside them would only hold them up."""
 
 
 @dataclass(frozen=True)

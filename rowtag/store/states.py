@@ -5,6 +5,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import sqlalchemy as sa
 
@@ -91,24 +92,32 @@ class States:
 
     def _load(self, id: int) -> Study:
         """Reads a state: from the nearest one that is in memory or kept whole, difference by difference."""
-        chain = []
-        study = Study()
         with self._engine.begin() as connection:
-            while (known := self._held.get(id)) is None:
-                row = connection.execute(sa.select(states).where(states.c.id == id)).first()
-                if row is None:
-                    raise Damaged(
-                        f"State {id} is gone.", remedy="Restore a backup; the diary may lead to an earlier state."
-                    )
-                chain.append(sound(states, row, self._file))
-                if row.whole:
-                    break
-                id = row.parent
-            else:
-                study = known
+            way = {row.id: row for row in connection.execute(_up_to_whole(id))}
+        chain = []
+        study, at = Study(), id
+        while (known := self._held.get(at)) is None:
+            if at not in way:
+                raise Damaged(
+                    f"State {at} is gone.", remedy="Restore a backup; the diary may lead to an earlier state."
+                )
+            chain.append(sound(states, way[at], self._file))
+            if way[at].whole:
+                break
+            at = way[at].parent
+        else:
+            study = known
         for row in reversed(chain):
             study = patched(study, decode(row.parts), self.shared.fetched, self.shared)
-        return self.remember(chain[0].id, study)
+        return self.remember(id, study)
+
+
+def _up_to_whole(id: int) -> sa.Select[Any]:
+    """A state and those above it, up to one that is kept whole: all at once, since there may be a thousand."""
+    up = sa.select(states.c.id, states.c.parent, states.c.whole).where(states.c.id == id).cte(recursive=True)
+    above = sa.select(states.c.id, states.c.parent, states.c.whole)
+    up = up.union_all(above.where(states.c.id == up.c.parent, states.c.id < up.c.id, ~up.c.whole))
+    return sa.select(states).join(up, up.c.id == states.c.id)
 
 
 def fetched_closed(path: Path, key: str) -> bytes:

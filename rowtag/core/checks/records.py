@@ -11,6 +11,7 @@ from rowtag.core.checks.base import Finding, Tokens, about_entries, register, re
 from rowtag.core.checks.strays import tokens_read_as
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State
+from rowtag.core.rowsums import summed
 from rowtag.core.study import Study
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading, records, words
@@ -64,21 +65,26 @@ def _answers(study: Study, ids: Sequence[str]) -> list[str]:
     return [id for id in ids if study.tag(id).use in ("answer", "several answers", "open-ended")]
 
 
+def _there(study: Study) -> npt.NDArray[np.bool_]:
+    return np.ones(study.records.arrived, bool) if study.records.present is None else study.records.present
+
+
+def _drawn(study: Study, id: str) -> npt.NDArray[np.uint64]:
+    """A number drawn for each token of a variable: records with the same answers have the same sum of these, others
+    hardly ever (1 in 2⁶³)."""
+    return np.random.default_rng(list(id.encode())).integers(0, 2**63, study.column(id).token_count, np.uint64)
+
+
+def _filled(study: Study, id: str) -> npt.NDArray[np.int16]:
+    filled: npt.NDArray[np.int16] = (study.reading(id).states != State.BLANK).astype(np.int16)
+    return filled
+
+
 def twice(study: Study, ids: Sequence[str]) -> tuple[Positions, int]:
     """Positions of the records that have the same answers as another one, and how many are too many; those with hardly
     any answer are left out."""
-    size = study.records.arrived
-    mixed, filled = np.zeros(size, np.uint64), np.zeros(size, np.int64)
-    chance = np.random.default_rng(1)
-    for id in ids:
-        states = study.reading(id).states
-        drawn = chance.integers(0, 2**63, states.size, np.uint64)
-        for block in Frame(study).blocks():
-            tokens = block.tokens(id)
-            mixed[block.positions] = mixed[block.positions] * np.uint64(0x9E3779B97F4A7C15) + drawn[tokens]
-            filled[block.positions] += states[tokens] != State.BLANK
-    there = np.ones(size, bool) if study.records.present is None else study.records.present
-    where = np.flatnonzero(there & (filled >= FEWEST_FILLED))
+    mixed, filled = summed(study, ids, _drawn), summed(study, ids, _filled)
+    where = np.flatnonzero(_there(study) & (filled >= FEWEST_FILLED))
     _, group, counts = np.unique(mixed[where], return_inverse=True, return_counts=True)
     return where[counts[group] > 1], where.size - counts.size
 
@@ -112,14 +118,8 @@ def record_twice(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
 
 def hardly_filled(study: Study, ids: Sequence[str]) -> Positions:
     """Positions of the records in which nearly all of some answers are blank, where that is no usual thing."""
-    size = study.records.arrived
-    blank = np.zeros(size, np.int64)
-    for id in ids:
-        states = study.reading(id).states
-        for block in Frame(study).blocks():
-            blank[block.positions] += states[block.tokens(id)] == State.BLANK
-    there = np.ones(size, bool) if study.records.present is None else study.records.present
-    shares = blank / max(len(ids), 1)
+    there = _there(study)
+    shares = 1 - summed(study, ids, _filled) / len(ids)
     if not there.any() or np.median(shares[there]) > USUAL:
         return np.empty(0, np.int64)
     return np.flatnonzero(there & (shares >= EMPTY))

@@ -13,7 +13,7 @@ from rowtag.core.skips import breaking, broken_by, passed_by
 from rowtag.core.study import Study
 from rowtag.core.tag import Skip
 from rowtag.core.words import counted
-from rowtag.core.worked_out import entries, reading, skips, words
+from rowtag.core.worked_out import entries, reading, skips, words, worked_out
 from rowtag.core.worked_out import records as records_there
 
 
@@ -72,7 +72,7 @@ def shown_skips(study: Study, ids: Sequence[str]) -> list[Shown]:
         behind = [other for other in ids[at + 1 : at + 1 + FURTHEST] if 0.02 < answered[other] < LEFT]
         if not 2 <= len(lines) <= MOST_CODES or not behind or behind[0] != ids[at + 1]:
             continue
-        table = _answers_by_line(study, id, behind, len(lines))
+        table = _answers_by_line(study, (id, *behind), len(lines))
         for number, line in enumerate(lines):
             if line.code is None or line.code in told or table[0][number].sum() < FEWEST:
                 continue
@@ -93,9 +93,11 @@ def shown_skips(study: Study, ids: Sequence[str]) -> list[Shown]:
     return found
 
 
-def _answers_by_line(study: Study, id: str, others: Sequence[str], lines: int) -> list[npt.NDArray[np.int64]]:
-    """Per variable how many records of each code line of a question have no valid answer there, and one: int64
-    (lines × 2)."""
+@worked_out(reading, entries, records_there)
+def _answers_by_line(study: Study, ids: tuple[str, ...], lines: int) -> list[npt.NDArray[np.int64]]:
+    """Per variable behind a question how many records of each code line of that have no valid answer there, and one:
+    int64 (lines × 2)."""
+    id, *others = ids
     out = [np.zeros((lines, 2), np.int64) for _ in others]
     for block in Frame(study).blocks():
         line = np.where(block.states(id) == State.VALID, block.lines(id), -1)
