@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from rowtag.core.arrangement import Arrangement, RecordView, SortKey
 from rowtag.core.column import column_of_texts
+from rowtag.core.rules import CheckSetting, Formula, Rule
 from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
@@ -13,6 +14,7 @@ from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.records import CopyRecords, Remark, RemoveRecords, RestoreRecords, TakeRemarksBack
 from rowtag.core.steps.replace import ReplaceFound
+from rowtag.core.steps.rules import KeepRule, RemoveRules, SetCheck
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import STAMPED, Stamp
@@ -188,6 +190,18 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             ),
         ),
         st.builds(RemoveView, view=st.just("view1")),
+        st.builds(
+            KeepRule, rule=st.sampled_from(["rule1", "rule2"]),
+            says=st.builds(
+                lambda title, how, one: Rule(title=title, holds=Formula(text=f"x is {how}", names={"x": one})),
+                st.sampled_from(["Whole", "Asked"]), st.sampled_from(["valid", "not stray", "blank"]), one,
+            ),
+        ),
+        st.builds(RemoveRules, rules=st.just(("rule1",))),
+        st.builds(
+            lambda off, share: SetCheck(says=CheckSetting(check="nearly empty", off=off, thresholds={"share": share})),
+            st.booleans(), st.sampled_from([0.1, 0.5, 0.95]),
+        ),
         st.builds(
             lambda id, record, kept: Decide(
                 decisions=(Decision(record=record, variable=id, own=_entry_of(study, id, record), kept=kept),)

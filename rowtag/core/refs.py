@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
 
 from pydantic import BaseModel, Field
 
-Kind = Literal["variable", "list", "battery", "section", "sheet", "source", "record", "view", "comment"]
+Kind = Literal["variable", "list", "battery", "section", "sheet", "source", "record", "view", "comment", "rule"]
 Model = TypeVar("Model", bound=BaseModel)
 
 
@@ -34,6 +34,7 @@ SectionId = Annotated[str, Ref("section")]
 SheetId = Annotated[str, Ref("sheet")]
 ViewId = Annotated[str, Ref("view")]
 CommentId = Annotated[str, Ref("comment")]
+RuleId = Annotated[str, Ref("rule")]
 RecordNumber = Annotated[int, Ref("record")]
 
 NewVariableId = Annotated[NewId, Ref("variable", may_be_new=True)]
@@ -42,6 +43,7 @@ NewBatteryId = Annotated[NewId, Ref("battery", may_be_new=True)]
 NewSectionId = Annotated[NewId, Ref("section", may_be_new=True)]
 NewSheetId = Annotated[NewId, Ref("sheet", may_be_new=True)]
 NewViewId = Annotated[NewId, Ref("view", may_be_new=True)]
+NewRuleId = Annotated[NewId, Ref("rule", may_be_new=True)]
 NewCommentId = Annotated[NewId, Ref("comment", may_be_new=True)]
 NewSourceId = Annotated[str, Ref("source", may_be_new=True)]
 

@@ -22,6 +22,7 @@ from rowtag.core.errors import NotThere
 from rowtag.core.names import key_of
 from rowtag.core.reading import Fill, Reading, State, count_states, distinct, read_column
 from rowtag.core.refs import RecordNumber, VariableId
+from rowtag.core.rules import CheckSetting, Rule
 from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
 from rowtag.core.worked_out import entries, reading, worked_out
 
@@ -95,12 +96,18 @@ class Source(Frozen):
 
 
 class Accepted(Frozen):
-    """A finding that somebody accepted, and why: entries of a variable that a check notices no more."""
+    """A finding that somebody accepted, and why: an entry of a variable that a check notices no more, or all of it.
+
+    It is quiet for as long as it is as it was then: the entry no oftener than `count` times; or, where `said` tells
+    the finding as a whole, that in the same words, so often. Where neither is known, for good.
+    """
 
     check: str
     variable: str
     entry: str = ""
     reason: str = ""
+    count: int | None = None
+    said: str = ""
 
 
 class Comment(Frozen):
@@ -143,6 +150,8 @@ SHELVES: dict[str, type[Frozen]] = {
     "view": RecordView,
     "comment": Comment,
     "decision": Decision,
+    "rule": Rule,
+    "check": CheckSetting,
 }
 """What a study is made of besides its entries. A shelf that an older file lacks is empty."""
 
@@ -271,12 +280,12 @@ class Study:
         return tuple(id for id in self.order if self.tag(id).code_list == list_id)
 
     @cached_property
-    def accepted_on(self) -> Mapping[str, frozenset[str]]:
-        """Per variable the ids of what was accepted on it."""
-        out: dict[str, set[str]] = {}
-        for id, accepted in self.shelves["accepted"].items():
-            out.setdefault(accepted.variable, set()).add(id)
-        return {variable: frozenset(ids) for variable, ids in out.items()}
+    def accepted_on(self) -> Mapping[str, frozenset[Accepted]]:
+        """Per variable what was accepted on it."""
+        out: dict[str, set[Accepted]] = {}
+        for accepted in self.shelves["accepted"].values():
+            out.setdefault(accepted.variable, set()).add(accepted)
+        return {variable: frozenset(each) for variable, each in out.items()}
 
     # Changing -------------------------------------------------------------------------------
 

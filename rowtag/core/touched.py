@@ -20,6 +20,8 @@ TITLED = {
     "source": "the source",
     "view": "the view",
     "comment": "the comment",
+    "rule": "the rule",
+    "check": "how this is checked:",
 }
 """Shelves whose things have a title, and what these are called."""
 

@@ -49,6 +49,16 @@ def accepted(study: "Study", id: str) -> Hashable:
     return study.accepted_on.get(id)
 
 
+def rules(study: "Study", _id: str) -> Hashable:
+    """The rules that were written for the study."""
+    return Same(study.shelves["rule"])
+
+
+def settings(study: "Study", _id: str) -> Hashable:
+    """How the checks are set in the study."""
+    return Same(study.shelves["check"])
+
+
 def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
     """Remembers what a function of a study makes under the aspects it looks at.
 

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
 from rowtag.core.formulas import BadFormula, meant, taken_in, written
-from rowtag.core.formulas.grammar import DEEPEST, LONGEST, parse
+from rowtag.core.formulas.grammar import DEEPEST, parse
+from rowtag.core.rules import LONGEST
 from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Rename
 from rowtag.core.steps.variables import RemoveVariables

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from rowtag.core.arrangement import RecordView
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import BadInput, BadName, RowTagError
+from rowtag.core.rules import CheckSetting, Formula, Rule
 from rowtag.core.steps import STEPS, base, conflicts, dump, load
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
@@ -20,6 +21,7 @@ from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
 from rowtag.core.steps.records import CopyRecords, Remark, RemoveRecords, RestoreRecords, TakeRemarksBack
 from rowtag.core.steps.replace import ReplaceFound
+from rowtag.core.steps.rules import KeepRule, RemoveRules, SetCheck
 from rowtag.core.steps.sheets import Describe, KeepSheet, ReadOtherwise, RemoveSheet
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import Stamp
@@ -49,6 +51,8 @@ def plots() -> Study:
     study = Study(records=Records(7, (7,))).put("list", {"list1": CodeList(name="shade", lines=lines)})
     study = study.put("sheet", {"sheet0": Sheet(name="Questionnaire", text="tenure - how held\n")})
     study = study.put("view", {"view0": RecordView(name="First look")})
+    adults = Rule(title="Adults", holds=Formula(text="hours is valid", names={"hours": "v2"}))
+    study = study.put("rule", {"rule0": adults})
     study = study.put("comment", {"note0": Comment(record=1, text="Torn sheet")})
     return study.put("battery", {"bat0": Titled(title="The site")}).with_variables(
         [
@@ -109,6 +113,11 @@ SENTENCES = [
     (KeepView(view="view1", shows=RecordView(name=" Site ", variables=("v3", "v1"))),
      "Kept the view “Site”: 2 variables."),
     (RemoveView(view="view0"), "Let the view “First look” go."),
+    (KeepRule(rule="rule1", says=Rule(title=" Few  hours ", holds=Formula(text="hours < 9", names={"hours": "v2"}))),
+     "Wrote the rule “Few hours”: hours < 9; 1 record breaks it."),
+    (RemoveRules(rules=("rule0",)), "Took the rule “Adults” away."),
+    (SetCheck(says=CheckSetting(check="nearly empty", thresholds={"share": 0.5})),
+     "Checks for “nearly empty”: share of blanks 0.5, usually 0.95."),
     (Decide(decisions=(Decision(record=2, variable="v1", own="2", other="1", kept="1"),)),
      "Decided 1 difference between two keyings in tenure; 1 entry changed."),
     (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),

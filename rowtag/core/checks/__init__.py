@@ -13,6 +13,7 @@ from rowtag.core.checks import (  # isort: skip  (their order is the order of th
     batteries,
     records,
     skips,
+    rules,
 )
 from rowtag.core.checks.base import (
     CHECKS,
@@ -44,6 +45,7 @@ __all__ = [
     "missing",
     "records",
     "records_of",
+    "rules",
     "run_checks",
     "skips",
     "strays",

@@ -6,7 +6,8 @@ again only when that changed.
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 from typing import Any, Literal
 
 import numpy as np
@@ -14,15 +15,16 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.engine import engine
+from rowtag.core.engine import Same, engine
 from rowtag.core.frame import Frame
 from rowtag.core.reading import Reading, State
-from rowtag.core.study import Study, accepted_id
+from rowtag.core.rules import CheckSetting, Severity
+from rowtag.core.study import Accepted, Study, accepted_id
 from rowtag.core.tag import NUMBER_TYPES, Tag
 from rowtag.core.tokens import large_texts
-from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, reading, words, worked_out
+from rowtag.core.words import counted
+from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, reading, settings, words, worked_out
 
-Severity = Literal["error", "warning", "note"]
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 Scope = Literal["variable", "several", "records"]
 Tokens = npt.NDArray[np.int64]
@@ -44,7 +46,9 @@ class Finding:
     """One thing a check noticed about a variable, or about several of which `variable` is the first.
 
     `count` is how many entries (or records, or 0) it concerns, `different` how many different entries; `evidence` are
-    the first of these. Which records they stand in is told by `records_of`.
+    the first of these. Which records they stand in is told by `records_of`. `of` tells apart what a check finds on one
+    variable in several ways; `before` says under what circumstances it was accepted before; `table` holds figures that
+    bear it out, the first row their heads.
     """
 
     check: str
@@ -55,6 +59,9 @@ class Finding:
     evidence: tuple[Evidence, ...] = ()
     different: int = 0
     others: tuple[str, ...] = ()
+    of: str = ""
+    before: str = ""
+    table: tuple[tuple[str, ...], ...] = ()
 
     @property
     def variables(self) -> tuple[str, ...]:
@@ -67,12 +74,23 @@ FindAcross = Callable[[Study, tuple[str, ...]], Sequence[Finding]]
 
 
 @dataclass(frozen=True)
+class Threshold:
+    """A number by which a check decides, as it usually is, in words, and between which ends it can be set."""
+
+    usual: float
+    said: str
+    least: float
+    most: float
+
+
+@dataclass(frozen=True)
 class Check:
     """A kind of check: its name, the family under which the map shows it, what it concerns, what it looks at.
 
     `find` takes a study and the id of a variable, or the ids of several (scope "records": of all) and gives what it
     finds. `tokens` gives the entries of a variable that it is about, which are shown by their value or `as_recorded`;
-    `records` the positions of records (int64) that a finding across variables is about.
+    `records` the positions of records (int64) that a finding across variables is about. `thresholds` can be set for a
+    study.
     """
 
     name: str
@@ -83,6 +101,12 @@ class Check:
     tokens: Callable[[Study, str], Tokens] | None = None
     as_recorded: bool = False
     records: Callable[[Study, Finding], npt.NDArray[np.int64]] | None = None
+    thresholds: Mapping[str, Threshold] = field(default_factory=dict, compare=False)
+
+    @property
+    def notices(self) -> str:
+        """What it notices, in a sentence."""
+        return " ".join((self.find.__doc__ or "").split())
 
 
 CHECKS: dict[str, Check] = {}
@@ -90,6 +114,7 @@ CHECKS: dict[str, Check] = {}
 
 FAMILIES: dict[str, None] = {}
 """Families of checks, in the order in which they were registered."""
+_NONE: Mapping[str, Threshold] = MappingProxyType({})
 
 
 def register(
@@ -98,9 +123,12 @@ def register(
     *looks_at: Aspect,
     tokens: Callable[[Study, str], Tokens] | None = None,
     as_recorded: bool = False,
+    thresholds: Mapping[str, Threshold] = _NONE,
 ) -> Callable[[Find], Check]:
     """Makes a check of single variables known under its name."""
-    return lambda find: _known(Check(name, family, "variable", looks_at, find, tokens, as_recorded))
+    return lambda find: _known(
+        Check(name, family, "variable", looks_at, find, tokens, as_recorded, thresholds=thresholds)
+    )
 
 
 def register_across(
@@ -109,9 +137,10 @@ def register_across(
     *looks_at: Aspect,
     scope: Literal["several", "records"],
     records: Callable[[Study, Finding], npt.NDArray[np.int64]] | None = None,
+    thresholds: Mapping[str, Threshold] = _NONE,
 ) -> Callable[[FindAcross], Check]:
     """Makes a check known that concerns several variables of a battery each, or all records."""
-    return lambda find: _known(Check(name, family, scope, looks_at, find, records=records))
+    return lambda find: _known(Check(name, family, scope, looks_at, find, records=records, thresholds=thresholds))
 
 
 def _known(check: Check) -> Check:
@@ -120,15 +149,42 @@ def _known(check: Check) -> Check:
     return check
 
 
-def is_accepted(study: Study, check: str, variable: str, entry: str = "") -> bool:
-    """Whether somebody accepted this finding (or this entry of it)."""
-    return accepted_id(check, variable, entry) in study.shelves["accepted"]
+# What was set, and what was accepted ------------------------------------------------------------
 
 
-def accepted_entries(study: Study, check: str, variable: str) -> list[str]:
+def setting(study: Study, check: str) -> CheckSetting | None:
+    """How a check is set in a study, where it is not as usual."""
+    found: CheckSetting | None = study.shelves["check"].get(check)
+    return found
+
+
+def threshold(study: Study, check: str, name: str) -> float:
+    """A threshold of a check as it is set in a study, else as it usually is."""
+    own = setting(study, check)
+    return CHECKS[check].thresholds[name].usual if own is None else own.thresholds.get(name, _usual(check, name))
+
+
+def _usual(check: str, name: str) -> float:
+    return CHECKS[check].thresholds[name].usual
+
+
+def as_accepted(study: Study, finding: Finding) -> Finding | None:
+    """A finding as it is told where somebody may have accepted it: not at all for as long as it is as it was then;
+    afterwards with what was accepted."""
+    found: Accepted | None = study.shelves["accepted"].get(accepted_id(finding.check, finding.variable, finding.of))
+    if found is None:
+        return finding
+    if found.count is None or (found.said == finding.message and found.count == finding.count):
+        return None
+    return replace(finding, before=f"Accepted ({found.reason}) when it was: {found.said}")
+
+
+def _accepted_entries(study: Study, check: str, variable: str) -> dict[str, Accepted]:
     """The entries of a variable that somebody accepted under a check."""
-    begin = accepted_id(check, variable, "")
-    return [id[len(begin) :] for id in study.accepted_on.get(variable, ()) if id.startswith(begin) and id != begin]
+    found = study.accepted_on.get(variable, frozenset())
+    return {
+        each.entry: each for each in sorted(found, key=lambda each: each.entry) if each.check == check and each.entry
+    }
 
 
 # Findings about entries ------------------------------------------------------------------------
@@ -144,14 +200,34 @@ def about_entries(
     Spellings of one value count together, unless entries are shown as they were recorded. `say` makes the message of
     how many there are.
     """
-    shown, totals = _together(study, id, check)
+    shown, totals, grown = _together(study, id, check)
     count = int(totals.sum())
     if not count:
         return None
     first = np.argsort(-totals, kind="stable")[:FEW] if commonest_first else np.arange(min(FEW, len(totals)))
     texts = pc.take(shown, pa.array(first)).to_pylist()
     evidence = tuple(Evidence(text, total) for text, total in zip(texts, totals[first].tolist(), strict=True))
-    return Finding(check.name, severity, id, say(count), count, evidence, len(totals))
+    before = "; ".join(
+        f"“{entry}” was accepted in {counted(was.count or 0, 'record')} ({was.reason}), and there are more now"
+        for entry, was in grown[:3]
+    )
+    return Finding(check.name, severity, id, say(count), count, evidence, len(totals), before=before)
+
+
+def entry_counts(study: Study, id: str, check: Check) -> dict[str, int]:
+    """All the different entries that a check is about, accepted or not, and how often each occurs; a number also by
+    its value, where it is written otherwise."""
+    assert check.tokens is not None
+    tokens = check.tokens(study, id)
+    out: dict[str, int] = {}
+    if tokens.size:
+        counts = study.counts(id)[tokens].tolist()
+        for texts in (study.reading(id).canonical(tokens), _as_shown(study, id, check, tokens)):
+            found: dict[str, int] = {}
+            for text, count in zip(texts.to_pylist(), counts, strict=True):
+                found[text] = found.get(text, 0) + count
+            out |= found
+    return out
 
 
 def entries_of(study: Study, id: str, check: Check) -> tuple[str, ...]:
@@ -170,7 +246,7 @@ def records_of(
         return found
     if check.tokens is None:
         return []
-    tokens, shown = _open(study, finding.variable, check)
+    tokens, shown, _ = _open(study, finding.variable, check)
     asked = list(wanted)
     if asked:
         tokens = tokens[pc.is_in(shown, pa.array(asked, shown.type)).to_numpy(zero_copy_only=False)]
@@ -180,20 +256,38 @@ def records_of(
 _NO_TEXTS = large_texts(())
 
 
-def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any]:
-    """The tokens that a check is about and that nobody accepted, and how they are shown (Arrow)."""
+def _as_shown(study: Study, id: str, check: Check, tokens: Tokens) -> Any:
+    """Tokens as a finding of a check shows them (Arrow)."""
+    found = study.reading(id)
+    if check.as_recorded:
+        return found.texts(tokens)
+    return _marked(found.canonical(tokens), found, tokens, study.tag(id))
+
+
+Grown = list[tuple[str, Accepted]]
+"""Entries that were accepted when there were fewer of them."""
+
+
+def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any, Grown]:
+    """The tokens that a check is about and that nobody accepted so often, and how they are shown (Arrow)."""
     assert check.tokens is not None
-    tokens, found = check.tokens(study, id), study.reading(id)
+    tokens = check.tokens(study, id)
     if not tokens.size:
-        return tokens, _NO_TEXTS
-    values = found.canonical(tokens)
-    shown = found.texts(tokens) if check.as_recorded else _marked(values, found, tokens, study.tag(id))
-    quiet = accepted_entries(study, check.name, id)
-    if not quiet:
-        return tokens, shown
-    accepted = pa.array(quiet, shown.type)
-    kept = pc.invert(pc.or_(pc.is_in(shown, accepted), pc.is_in(values, accepted)))
-    return tokens[kept.to_numpy(zero_copy_only=False)], shown.filter(kept)
+        return tokens, _NO_TEXTS, []
+    shown = _as_shown(study, id, check, tokens)
+    accepted_then = _accepted_entries(study, check.name, id)
+    if not accepted_then:
+        return tokens, shown, []
+    values = study.reading(id).canonical(tokens)
+    counts = study.counts(id)[tokens]
+    kept, grown = np.ones(tokens.size, bool), []
+    for entry, was in accepted_then.items():
+        here = pc.or_(pc.equal(shown, entry), pc.equal(values, entry)).to_numpy(zero_copy_only=False)
+        if was.count is None or counts[here].sum() <= was.count:
+            kept &= ~here
+        else:
+            grown.append((entry, was))
+    return tokens[kept], shown.filter(pa.array(kept)), grown
 
 
 def _marked(values: Any, reading: Reading, tokens: Tokens, tag: Tag) -> Any:
@@ -204,20 +298,20 @@ def _marked(values: Any, reading: Reading, tokens: Tokens, tag: Tag) -> Any:
     return pc.if_else(fits, pc.replace_substring(values, ".", tag.marks.decimal), values)
 
 
-def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64]]:
+def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64], Grown]:
     """The different entries that a check is about (Arrow), and how often each occurs."""
-    tokens, shown = _open(study, id, check)
+    tokens, shown, grown = _open(study, id, check)
     if not tokens.size:
-        return shown, np.empty(0, np.int64)
+        return shown, np.empty(0, np.int64), grown
     grouped = pc.dictionary_encode(shown)
     totals = np.bincount(grouped.indices.to_numpy(zero_copy_only=False), weights=study.counts(id)[tokens])
-    return grouped.dictionary, totals.astype(np.int64)
+    return grouped.dictionary, totals.astype(np.int64), grown
 
 
 # Running them ----------------------------------------------------------------------------------
 
 
-@worked_out(reading, words, entries, accepted)
+@worked_out(reading, words, entries, accepted, settings)
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
     """What all checks of single variables find on one; each is run only where what it looks at has changed."""
     found = (_found(study, check, id) for check in CHECKS.values() if check.scope == "variable")
@@ -225,8 +319,13 @@ def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
 
 
 def _found(study: Study, check: Check, id: str) -> Finding | None:
-    key = check, id, kept_under((*check.looks_at, accepted), study, (id,))
-    return engine.get(key, lambda: None if is_accepted(study, check.name, id) else check.find(study, id))
+    own = setting(study, check.name)
+
+    def look() -> Finding | None:
+        found = None if own is not None and own.off else check.find(study, id)
+        return None if found is None else as_accepted(study, found)
+
+    return engine.get((check, id, kept_under((*check.looks_at, accepted), study, (id,)), Same(own)), look)
 
 
 def findings_across(study: Study) -> list[Finding]:
@@ -242,13 +341,14 @@ def findings_across(study: Study) -> list[Finding]:
 
 def _across(study: Study, check: Check, ids: tuple[str, ...]) -> Sequence[Finding]:
     """What a check finds on several variables; what was accepted on the first of a finding is quiet."""
-    key = check, ids, kept_under((*check.looks_at, accepted), study, ids)
+    own = setting(study, check.name)
 
     def look() -> Sequence[Finding]:
-        found = check.find(study, ids)
-        return tuple(each for each in found if not is_accepted(study, check.name, each.variable))
+        found = () if own is not None and own.off else check.find(study, ids)
+        told = (as_accepted(study, each) for each in found)
+        return tuple(each for each in told if each is not None)
 
-    return engine.get(key, look)
+    return engine.get((check, ids, kept_under((*check.looks_at, accepted), study, ids), Same(own)), look)
 
 
 def _families(study: Study) -> list[tuple[str, ...]]:

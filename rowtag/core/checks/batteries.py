@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.answers import folded
-from rowtag.core.checks.base import Evidence, Finding, register_across
+from rowtag.core.checks.base import Evidence, Finding, Threshold, register_across, threshold
 from rowtag.core.frame import Frame
 from rowtag.core.keying import is_ranking, is_ticked
 from rowtag.core.reading import State, canonical_code
@@ -154,7 +154,15 @@ def _items(study: Study, ids: Sequence[str]) -> list[str]:
     return [id for id in ids if study.reading(id).values is not None and len(_plain(study, id)) != 2]
 
 
-@register_across("item against the rest", "batteries", reading, words, entries, scope="several")
+@register_across(
+    "item against the rest",
+    "batteries",
+    reading,
+    words,
+    entries,
+    scope="several",
+    thresholds={"correlation": Threshold(AGAINST, "correlation with the rest below which it is told", -1, 0)},
+)
 def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Items that go down where the others go up: probably keyed the other way round, unless the codebook says so."""
     turned = _turned(study, ids)
@@ -164,8 +172,8 @@ def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     _, values = values_of(study, items)
     if values.shape[0] < FEWEST or (values.std(axis=0) == 0).any():
         return []
-    rest = item_rest(values)
-    against = [at for at in range(len(items)) if rest[at] < AGAINST]
+    rest, limit = item_rest(values), threshold(study, "item against the rest", "correlation")
+    against = [at for at in range(len(items)) if rest[at] < limit]
     if not against or len(against) > len(items) // 2:
         return []
     others = np.delete(np.corrcoef(values.T), against, axis=0)
@@ -196,13 +204,20 @@ def _straight_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
 
 
 @register_across(
-    "the same answer throughout", "batteries", reading, words, entries, scope="several", records=_straight_records
+    "the same answer throughout",
+    "batteries",
+    reading,
+    words,
+    entries,
+    scope="several",
+    records=_straight_records,
+    thresholds={"items": Threshold(FEWEST_STRAIGHT, "items from which it is told", 2, 200)},
 )
 def same_throughout(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Records with one and the same answer all the way down a battery: the more telling where an item runs the other
     way."""
     items = _items(study, ids)
-    if len(items) < FEWEST_STRAIGHT:
+    if len(items) < threshold(study, "the same answer throughout", "items"):
         return []
     count = straight(study, items).size
     turned = any(REVERSED.search(study.tag(id).note) for id in items)

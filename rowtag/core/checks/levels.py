@@ -4,7 +4,7 @@ import re
 
 import numpy as np
 
-from rowtag.core.checks.base import Finding, register
+from rowtag.core.checks.base import Finding, Threshold, register, threshold
 from rowtag.core.study import Study
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading, words
@@ -54,12 +54,23 @@ def codes_measured(study: Study, id: str) -> Finding | None:
     )
 
 
-@register("many ordered categories", "level", reading, words, entries)
+@register(
+    "many ordered categories",
+    "level",
+    reading,
+    words,
+    entries,
+    thresholds={"values": Threshold(MOST_ORDERED, "different values up to which it is an order", 3, 1000)},
+)
 def many_ordered(study: Study, id: str) -> Finding | None:
     """An order of so many different values that it is hardly one of categories."""
     tag = study.tag(id)
     values, _ = study.values(id)
-    if tag.level != "ordinal" or study.codes(id) or values.size <= MOST_ORDERED:
+    if (
+        tag.level != "ordinal"
+        or study.codes(id)
+        or values.size <= threshold(study, "many ordered categories", "values")
+    ):
         return None
     return Finding(
         "many ordered categories",

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.checks.base import Finding, Tokens, about_entries, register
+from rowtag.core.checks.base import Finding, Threshold, Tokens, about_entries, register, threshold
 from rowtag.core.checks.missing import is_measured, undeclared_tokens
 from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.study import Study
@@ -63,7 +63,7 @@ def far_tokens(study: Study, id: str) -> Tokens:
     total = int(counts.sum())
     if total < FEWEST:
         return np.empty(0, np.int64)
-    far = deviations(values, counts) > FAR
+    far = deviations(values, counts) > threshold(study, "far outliers", "deviations")
     above = values > 0
     if above.sum() > 1 and counts[above].sum() > 0.5 * total:
         logs = np.zeros(values.size)
@@ -76,7 +76,15 @@ def far_tokens(study: Study, id: str) -> Tokens:
     return np.setdiff1d(found, undeclared_tokens(study, id))
 
 
-@register("far outliers", "measured values", reading, words, entries, tokens=far_tokens)
+@register(
+    "far outliers",
+    "measured values",
+    reading,
+    words,
+    entries,
+    tokens=far_tokens,
+    thresholds={"deviations": Threshold(FAR, "robust deviations from the median", 3, 50)},
+)
 def far_out(study: Study, id: str) -> Finding | None:
     """Values that lie so far from all others that a slip of the keys is likelier than an answer."""
 
@@ -110,7 +118,14 @@ def zeros_apart(study: Study, id: str) -> Finding | None:
     return about_entries(study, id, zeros_apart, "warning", say)
 
 
-@register("heaping", "measured values", reading, words, entries)
+@register(
+    "heaping",
+    "measured values",
+    reading,
+    words,
+    entries,
+    thresholds={"share": Threshold(HEAPED, "share of multiples of ten", 0.15, 1)},
+)
 def heaping(study: Study, id: str) -> Finding | None:
     """Whole numbers that are mostly round: people guessed rather than counted."""
     if not is_measured(study, id) or study.tag(id).type != "integer":
@@ -121,7 +136,7 @@ def heaping(study: Study, id: str) -> Finding | None:
     if total < FEWEST_HEAPED or not wide or values.size < 20:
         return None
     share = float(counts[values % 10 == 0].sum()) / total
-    if share < HEAPED:
+    if share < threshold(study, "heaping", "share"):
         return None
     return Finding("heaping", "note", id, f"{share:.0%} of the values are multiples of ten")
 

@@ -9,7 +9,16 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from rowtag.core.aside import suspects
-from rowtag.core.checks.base import Evidence, Finding, Tokens, about_entries, register, register_across
+from rowtag.core.checks.base import (
+    Evidence,
+    Finding,
+    Threshold,
+    Tokens,
+    about_entries,
+    register,
+    register_across,
+    threshold,
+)
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State, canonical_code
 from rowtag.core.study import Study
@@ -109,11 +118,22 @@ def differing(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     return found
 
 
-@register("nearly empty", "missing", reading, entries, records)
+@register(
+    "nearly empty",
+    "missing",
+    reading,
+    entries,
+    records,
+    thresholds={"share": Threshold(EMPTY, "share of blanks", 0.1, 1)},
+)
 def nearly_empty(study: Study, id: str) -> Finding | None:
     """Variables in which hardly any record has anything; open answers often are."""
     fill, size = study.fill(id), study.records.count
-    if size < FEWEST or fill.blank < EMPTY * size or study.tag(id).use == "open-ended":
+    if (
+        size < FEWEST
+        or fill.blank < threshold(study, "nearly empty", "share") * size
+        or study.tag(id).use == "open-ended"
+    ):
         return None
     said = "holds nothing at all" if fill.blank == size else f"is blank in {fill.blank / size:.0%} of the records"
     return Finding("nearly empty", "note", id, said, fill.blank)
@@ -125,17 +145,27 @@ def _unanswered(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
     return np.concatenate(found) if found else np.empty(0, np.int64)
 
 
-@register_across("missing out of line", "missing", reading, entries, records, scope="several", records=_unanswered)
+@register_across(
+    "missing out of line",
+    "missing",
+    reading,
+    entries,
+    records,
+    scope="several",
+    records=_unanswered,
+    thresholds={"above": Threshold(APART, "share above the middle one of the battery", 0.01, 1)},
+)
 def out_of_line(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Items of a battery that far more records leave out than the others."""
     size = study.records.count
     if size < FEWEST or len(ids) < 3:
         return []
+    above = threshold(study, "missing out of line", "above")
     shares = {id: (study.fill(id).blank + study.fill(id).missing) / size for id in ids}
     middle = float(np.median(list(shares.values())))
     found = []
     for id, share in shares.items():
-        if share > middle + APART and share > TIMES * middle:
+        if share > middle + above and share > TIMES * middle:
             said = f"has no answer in {share:.0%} of the records; in its battery {middle:.0%} is usual"
             found.append(Finding("missing out of line", "warning", id, said, round(share * size)))
     return found

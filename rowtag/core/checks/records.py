@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.checks.base import Finding, Tokens, about_entries, register, register_across
+from rowtag.core.checks.base import Finding, Threshold, Tokens, about_entries, register, register_across, threshold
 from rowtag.core.checks.strays import tokens_read_as
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State
@@ -122,7 +122,7 @@ def hardly_filled(study: Study, ids: Sequence[str]) -> Positions:
     shares = 1 - summed(study, ids, _filled) / len(ids)
     if not there.any() or np.median(shares[there]) > USUAL:
         return np.empty(0, np.int64)
-    return np.flatnonzero(there & (shares >= EMPTY))
+    return np.flatnonzero(there & (shares >= threshold(study, "record nearly empty", "share")))
 
 
 def _hardly_records(study: Study, finding: Finding) -> Positions:
@@ -130,7 +130,15 @@ def _hardly_records(study: Study, finding: Finding) -> Positions:
 
 
 @register_across(
-    "record nearly empty", "records", reading, words, entries, records, scope="records", records=_hardly_records
+    "record nearly empty",
+    "records",
+    reading,
+    words,
+    entries,
+    records,
+    scope="records",
+    records=_hardly_records,
+    thresholds={"share": Threshold(EMPTY, "share of blank answers", 0.2, 1)},
 )
 def record_empty(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Records in which hardly anything was answered: broken off, or never begun."""
@@ -214,14 +222,24 @@ def _fast(study: Study, begin: str, end: str) -> Positions:
     forward = taken >= 0
     if forward.sum() < FEWEST_TIMED or study.tag(end).type == "date":
         return np.empty(0, np.int64)
-    return positions[forward & (taken < FAST * float(np.median(taken[forward])))]
+    share = threshold(study, "finished too fast", "share")
+    return positions[forward & (taken < share * float(np.median(taken[forward])))]
 
 
 def _fast_records(study: Study, finding: Finding) -> Positions:
     return _fast(study, *finding.variables)
 
 
-@register_across("finished too fast", "records", reading, words, entries, scope="records", records=_fast_records)
+@register_across(
+    "finished too fast",
+    "records",
+    reading,
+    words,
+    entries,
+    scope="records",
+    records=_fast_records,
+    thresholds={"share": Threshold(FAST, "share of the usual time", 0.01, 1)},
+)
 def too_fast(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Records that took less than a quarter of the usual time."""
     found = []

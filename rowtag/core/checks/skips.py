@@ -6,9 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.checks.base import Evidence, Finding, Severity, register_across
+from rowtag.core.checks.base import Evidence, Finding, Threshold, register_across, threshold
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State
+from rowtag.core.rules import Severity
 from rowtag.core.skips import breaking, broken_by, passed_by
 from rowtag.core.study import Study
 from rowtag.core.tag import Skip
@@ -65,11 +66,12 @@ def shown_skips(study: Study, ids: Sequence[str]) -> list[Shown]:
     """Skips that the data show plainly, and that nobody has told yet."""
     size = max(study.records.count, 1)
     answered = {id: study.fill(id).valid / size for id in ids}
+    left = threshold(study, "a skip nobody told", "share")
     found = []
     for at, id in enumerate(ids):
         lines = study.codes(id)
         told = {code for skip in study.tag(id).skips for code in skip.codes}
-        behind = [other for other in ids[at + 1 : at + 1 + FURTHEST] if 0.02 < answered[other] < LEFT]
+        behind = [other for other in ids[at + 1 : at + 1 + FURTHEST] if 0.02 < answered[other] < left]
         if not 2 <= len(lines) <= MOST_CODES or not behind or behind[0] != ids[at + 1]:
             continue
         table = _answers_by_line(study, (id, *behind), len(lines))
@@ -82,7 +84,7 @@ def shown_skips(study: Study, ids: Sequence[str]) -> list[Shown]:
                 here, rest = counts[number], counts.sum(axis=0) - counts[number]
                 if (
                     ids[at + 1 + len(passed)] != other
-                    or here[0] < LEFT * here.sum()
+                    or here[0] < left * here.sum()
                     or rest[1] < ASKED * max(rest.sum(), 1)
                 ):
                     break
@@ -121,7 +123,14 @@ def _shown_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
 _LOOKED_AT = (reading, words, skips, entries, records_there)
 
 
-@register_across("a skip nobody told", "skips", *_LOOKED_AT, scope="records", records=_shown_records)
+@register_across(
+    "a skip nobody told",
+    "skips",
+    *_LOOKED_AT,
+    scope="records",
+    records=_shown_records,
+    thresholds={"share": Threshold(LEFT, "share of records that leave a question out", 0.8, 1)},
+)
 def untold(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Answers after which nearly all records leave the next questions out: the data show a skip, and a few break it."""
     found = []

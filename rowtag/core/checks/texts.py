@@ -4,7 +4,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow.compute as pc
 
-from rowtag.core.checks.base import Finding, Tokens, about_entries, register
+from rowtag.core.checks.base import Finding, Threshold, Tokens, about_entries, register, threshold
 from rowtag.core.propose import plain_lens
 from rowtag.core.reading import State, count_states, read_column
 from rowtag.core.spellings import near_duplicates
@@ -23,7 +23,14 @@ MOST_ANSWERS = 300
 _KINDS: dict[Type, str] = {"integer": "whole numbers", "decimal": "numbers", "date": "dates"}
 
 
-@register("kept as text", "reading", reading, words, entries)
+@register(
+    "kept as text",
+    "reading",
+    reading,
+    words,
+    entries,
+    thresholds={"share": Threshold(NEARLY, "share of entries that read as another type", 0.5, 1)},
+)
 def kept_as_text(study: Study, id: str) -> Finding | None:
     """Text whose entries are nearly all numbers or dates: as text they have no mean, no limits and no order."""
     tag, fill = study.tag(id), study.fill(id)
@@ -32,7 +39,7 @@ def kept_as_text(study: Study, id: str) -> Finding | None:
         return None
     for kind, said in _KINDS.items():
         read = count_states(read_column(study.column(id), plain_lens(kind)).states, study.counts(id))
-        if read.valid >= NEARLY * filled:
+        if read.valid >= threshold(study, "kept as text", "share") * filled:
             rest = f", {counted(filled - read.valid, 'entry is', 'entries are')} not" if read.valid < filled else ""
             return Finding("kept as text", "warning", id, f"is text, and its entries are {said}{rest}", read.valid)
     return None

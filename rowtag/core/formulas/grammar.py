@@ -10,9 +10,10 @@ from lark import Lark, Token, Transformer, UnexpectedInput
 from rowtag.core.expected import met_and_expected
 from rowtag.core.formulas.errors import BadFormula, Span
 from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
+from rowtag.core.rules import LONGEST
 
-LONGEST, DEEPEST = 4_000, 60
-"""Characters of a formula, and how deep it may be nested."""
+DEEPEST = 60
+"""How deep a formula may be nested."""
 _WORDS = {
     "NUMBER": "a number",
     "TEXT": "a text in 'quotes'",

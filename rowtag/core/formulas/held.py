@@ -7,30 +7,18 @@ that they have now.
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated
 
-import numpy as np
-from pydantic import Field
-
-from rowtag.core.formulas.grammar import LONGEST, named_in, parse, spelled_name
+from rowtag.core.formulas.grammar import named_in, parse, spelled_name
 from rowtag.core.formulas.meaning import Meaning, Meanings
 from rowtag.core.formulas.nodes import Node
-from rowtag.core.formulas.values import Flags, Kind, Value
+from rowtag.core.formulas.values import Kind, Value
 from rowtag.core.frame import Block, Frame
 from rowtag.core.names import key_of
-from rowtag.core.refs import VariableId
+from rowtag.core.rules import Formula
 from rowtag.core.study import Study
-from rowtag.core.tag import Frozen
 
 parsed = lru_cache(maxsize=1_024)(parse)
 """The tree of a formula; trees never change."""
-
-
-class Formula(Frozen):
-    """A formula as it was written, and the variables that its names stand for."""
-
-    text: Annotated[str, Field(min_length=1, max_length=LONGEST)]
-    names: dict[str, VariableId] = Field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,32 +64,3 @@ def written(formula: Formula, study: Study) -> str:
         if id is not None and id in study.variables:
             out = out[: name.at[0]] + spelled_name(study.tag(id).name) + out[name.at[1] :]
     return out
-
-
-@dataclass(frozen=True, eq=False)
-class Truths:
-    """At which positions of a study a condition is met, and at which it is plainly not (bool, by position); at the
-    others it is unknown. Removed records are at neither."""
-
-    met: Flags
-    not_met: Flags
-
-    @property
-    def nbytes(self) -> int:
-        """Memory this takes, for caches."""
-        return self.met.nbytes + self.not_met.nbytes
-
-
-def truths(found: Meant) -> Truths:
-    """Where a condition is met; remembered for as long as what it looks at stays the same."""
-    assert found.kind == "truth"
-    study = found.study
-
-    def look() -> Truths:
-        met, not_met = np.zeros((2, study.records.arrived), bool)
-        for block, value in found.blocks():
-            met[block.positions] = value.data & value.known
-            not_met[block.positions] = ~value.data & value.known
-        return Truths(met, not_met)
-
-    return look()

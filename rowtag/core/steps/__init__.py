@@ -10,6 +10,7 @@ from rowtag.core.steps import (
     lists,
     records,
     replace,
+    rules,
     sheets,
     skips,
     stamp,

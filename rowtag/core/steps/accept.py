@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rowtag.core.checks import CHECKS, entries_of, findings_across, findings_on
+from rowtag.core.checks import CHECKS, Finding, entries_of, findings_across, findings_on
+from rowtag.core.checks.base import Check, entry_counts
 from rowtag.core.errors import BadInput
 from rowtag.core.refs import VariableId
 from rowtag.core.steps.base import Made, Step, Supplies, register
@@ -16,36 +17,49 @@ from rowtag.core.words import counted
 class Accept(Step):
     """Accepts what a check finds on a variable now: the named entries, or (without any) all that it finds.
 
-    Entries that come later are noticed again.
+    It is quiet for as long as the evidence stays what it is; what comes on top of it is noticed again. `of` tells which
+    finding is meant, where a check finds several on one variable.
     """
 
     do: Literal["accept"] = "accept"
     check: str
     variable: VariableId
     entries: tuple[str, ...] = ()
+    of: Annotated[str, Field(max_length=1_000)] = ""
     reason: Annotated[str, Field(min_length=1, max_length=2_000, pattern=r"\S")]
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
-        if self.check not in CHECKS:
+        check = CHECKS.get(self.check)
+        if check is None:
             raise BadInput(f"There is no check called “{self.check}”.", remedy=f"Checks: {', '.join(CHECKS)}.")
-        entries = self.entries or self._all_entries(study)
-        accepted = {
-            accepted_id(self.check, self.variable, entry): Accepted(
-                check=self.check, variable=self.variable, entry=entry, reason=self.reason
+        found = None if self.entries else self._finding(study, check)
+        entries = self.entries or (entries_of(study, self.variable, check) if check.tokens is not None else ())
+        counts = entry_counts(study, self.variable, check) if check.tokens is not None else {}
+        accepted = [
+            Accepted(
+                check=self.check, variable=self.variable, entry=entry, reason=self.reason, count=counts.get(entry, 0)
             )
-            for entry in entries or ("",)
-        }
+            for entry in entries
+        ]
+        if found is not None and not entries:
+            accepted = [
+                Accepted(
+                    check=self.check, variable=found.variable, entry=found.of, reason=self.reason,
+                    count=found.count, said=found.message,
+                )
+            ]  # fmt: skip
         what = ", ".join(f"“{entry}”" for entry in entries[:4])
         if len(entries) > 4:
             what += f" and {counted(len(entries) - 4, 'more entry', 'more entries')}"
         sentence = f"Kept {what or 'a finding'} as is in {tag.name} ({self.reason.strip()})"
-        return Made(study.put("accepted", accepted), sentence)
+        kept = {accepted_id(each.check, each.variable, each.entry): each for each in accepted}
+        return Made(study.put("accepted", kept), sentence)
 
-    def _all_entries(self, study: Study) -> tuple[str, ...]:
-        """The entries that the finding is about; none where it is about the tag itself."""
-        check = CHECKS[self.check]
+    def _finding(self, study: Study, check: Check) -> Finding:
+        """What the check finds on the variable now."""
         found = findings_on(study, self.variable) if check.scope == "variable" else findings_across(study)
-        if not any(each.check == self.check and self.variable in each.variables for each in found):
-            raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")
-        return entries_of(study, self.variable, check) if check.tokens is not None else ()
+        for each in found:
+            if each.check == self.check and self.variable in each.variables and self.of in ("", each.of):
+                return each
+        raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")

@@ -1,0 +1,41 @@
+"""What somebody says of a study for it to be checked by: rules that records keep to, and how a check is set."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from rowtag.core.refs import VariableId
+from rowtag.core.tag import Frozen
+
+Severity = Literal["error", "warning", "note"]
+LONGEST = 4_000
+"""Characters of a formula."""
+
+
+class Formula(Frozen):
+    """A formula as it was written, and the variables that its names stand for, so that it survives any renaming."""
+
+    text: Annotated[str, Field(min_length=1, max_length=LONGEST)]
+    names: dict[str, VariableId] = Field(default_factory=dict)
+
+
+class Rule(Frozen):
+    """A condition that every record keeps to, under a title; how severe it is when one does not, and why it holds."""
+
+    title: Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
+    holds: Formula
+    severity: Severity = "error"
+    note: Annotated[str, Field(max_length=2_000)] = ""
+
+
+class CheckSetting(Frozen):
+    """How a check is set in a study: not run at all, or with other thresholds than usual."""
+
+    check: Annotated[str, Field(min_length=1, max_length=200)]
+    off: bool = False
+    thresholds: dict[str, float] = Field(default_factory=dict)
+
+    @property
+    def title(self) -> str:
+        """What it is called where it is named."""
+        return self.check
