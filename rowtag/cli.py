@@ -66,6 +66,7 @@ def check(
     file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
     codebook: Annotated[Path, typer.Option("--codebook", help="The codebook to read it under.")],
     sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
+    rules: Annotated[Path | None, typer.Option("--rules", help="Rules that every record keeps to.")] = None,
     as_json: JsonOption = False,
     report: Annotated[Path | None, typer.Option("--report", help="Write what was found as a page (.html).")] = None,
     fail_on: Annotated[
@@ -83,7 +84,7 @@ def check(
     if fail_on not in severities:
         raise BadInput(f"There is no severity “{fail_on}”.", remedy="Say error, warning or note.")
     with sentences(file.name):
-        found = check_under(there(file), there(codebook), sheet)
+        found = check_under(there(file), there(codebook), sheet, there(rules) if rules else None)
     if report is not None:
         try:
             report.write_text(report_of(found, file.name, now()[:16].replace("T", " ")), "utf-8")

@@ -16,7 +16,7 @@ from rowtag.core.study import Study, Variable
 from rowtag.core.tag import Level, Pattern, Type, Use
 from rowtag.core.touched import OldByNew, parts_between
 from rowtag.core.views import VIEWS, FillCounts, View
-from rowtag.core.worked_out import accepted, entries, reading, records, words, worked_out
+from rowtag.core.worked_out import accepted, entries, reading, records, settings, words, worked_out
 from rowtag.formats.writers import WRITERS, Writer
 from rowtag.formats.written import Options
 from rowtag.service.handover import usual_writers
@@ -114,6 +114,9 @@ class FindingModel(BaseModel):
     evidence_count: int
     leads: bool
     """Whether it leads to records."""
+    which: str = ""
+    before: str = ""
+    table: list[list[str]] = Field(default_factory=list)
     remedies: list["RemedyModel"] = Field(default_factory=list)
 
     @classmethod
@@ -129,6 +132,9 @@ class FindingModel(BaseModel):
             others=list(finding.others),
             message=finding.message,
             count=finding.count,
+            which=finding.which,
+            before=finding.before,
+            table=[list(row) for row in finding.table],
             evidence=list(finding.evidence[:most]),
             evidence_count=finding.different,
             leads=bool(finding.count and (CHECKS[finding.check].tokens or CHECKS[finding.check].records)),
@@ -294,7 +300,7 @@ class NextStray(BaseModel):
     of: int
 
 
-@worked_out(reading, words, entries, records, accepted)
+@worked_out(reading, words, entries, records, accepted, settings)
 def strip_of(study: Study, id: str) -> TagStrip:
     """A tag as its strip; remembered for as long as nothing that it shows changes."""
     variable = study.variable(id)

@@ -174,7 +174,8 @@ class Touched:
     order: bool = False
     records: bool = False
     readers: frozenset[str] = frozenset()
-    """Variables that read by a shared list that differs, or on which something else was accepted."""
+    """Variables that read by a shared list that differs, on which something else was accepted, or that are checked
+    otherwise."""
 
     @cached_property
     def variables(self) -> frozenset[str]:
@@ -222,6 +223,8 @@ def touched(before: Study, after: Study) -> Touched:
     for id in items["accepted"]:
         each = after.shelves["accepted"].get(id) or before.shelves["accepted"][id]
         readers |= {each.variable} & now.keys()
+    if items["check"]:
+        readers |= now.keys()
     came, gone = frozenset(now.keys() - was.keys()), frozenset(was.keys() - now.keys())
     return Touched(
         tags=tags,

@@ -1,11 +1,16 @@
 """Codebooks on the command line: what a document says, and a file checked or described under it."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from rowtag.core.checks import Finding, findings_across, records_of, run_checks
 from rowtag.core.codebook import Described, Understood
 from rowtag.core.codebook.matching import Match, match, study_under
+from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.formulas import named
+from rowtag.core.rules import Rule
+from rowtag.core.ruletext import read_rules
 from rowtag.core.study import Origin, Source, Study
 from rowtag.documents.document import read_codebook
 from rowtag.service.at_hand import at_hand_of
@@ -61,17 +66,63 @@ def describe_under(file: Path, codebook: Path, sheet: str | None = None) -> dict
     return {**described(study), "codebook": _met(study, understood, matched)}
 
 
-def check_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[str, Any]:
-    """What all checks find in a file under a codebook."""
+def check_under(file: Path, codebook: Path, sheet: str | None = None, rules: Path | None = None) -> dict[str, Any]:
+    """What all checks find in a file under a codebook, and under rules where these are given."""
     study, understood, matched = under_codebook(file, codebook, sheet)
     study = _as_brought(study, file)
+    if rules is not None:
+        study = _held_to(study, rules)
+    found = found_in(study)
+    return {"records": found.pop("records"), "codebook": _met(study, understood, matched), **found}
+
+
+def found_in(study: Study) -> dict[str, Any]:
+    """What all checks find in a study, and how they are set where that is not as usual."""
     found = described(study)
+    settings = [each.model_dump(exclude_defaults=True) for each in study.shelves["check"].values()]
     return {
         "records": found["records"],
-        "codebook": _met(study, understood, matched),
         "variables": found["variables"],
         "findings": [_finding(study, each) for each in run_checks(study, findings_across(study))],
+        **({"settings": settings} if settings else {}),
     }
+
+
+def accepted_in(study: Study) -> list[dict[str, Any]]:
+    """What somebody accepted, by the names of variables."""
+    rules = study.shelves["rule"]
+    return [
+        {
+            "check": each.check,
+            "variable": study.tag(each.variable).name,
+            "entry": "" if each.entry in rules else each.entry,
+            "said": each.said,
+            "reason": each.reason,
+        }
+        for each in study.shelves["accepted"].values()
+        if each.variable in study.variables
+    ]
+
+
+def _held_to(study: Study, rules: Path) -> Study:
+    """A study with the rules of a file. Raises UnreadableFile where one cannot be read; one that cannot be held in this
+    study is told as a finding."""
+    try:
+        found = read_rules(rules.read_bytes().decode("utf-8"))
+    except UnicodeDecodeError:
+        raise UnreadableFile(
+            "This is no text in UTF-8.", remedy="Rules are plain text; save them as UTF-8.", where=Place(rules.name)
+        ) from None
+    except UnreadableFile as error:
+        where = error.where or Place()
+        raise UnreadableFile(error.what, remedy=error.remedy, where=replace(where, file=rules.name)) from None
+    kept = {
+        f"rule {number}": Rule(
+            title=rule.title, holds=named(rule.condition, study), severity=rule.severity, note=rule.note
+        )
+        for number, rule in enumerate(found, 1)
+    }
+    return study.put("rule", kept)
 
 
 def _as_brought(study: Study, file: Path) -> Study:
@@ -99,10 +150,12 @@ def _finding(study: Study, finding: Finding) -> dict[str, Any]:
         "severity": finding.severity,
         "variable": None if finding.others else names[0],
         **({"variables": names} if finding.others else {}),
-        "message": finding.message,
+        **({"rule": rule.title} if (rule := study.shelves["rule"].get(finding.which)) is not None else {}),
+        "message": finding.message + (f". {finding.before}" if finding.before else ""),
         "count": finding.count,
         "values": [each.entry for each in finding.evidence],
         "records": records_of(study, finding, most=FIRST_RECORDS),
+        **({"table": [list(row) for row in finding.table]} if finding.table else {}),
     }
 
 

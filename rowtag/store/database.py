@@ -43,6 +43,14 @@ kept_lists = sa.Table(
 )
 """Code lists kept across studies, their lines as JSON, under their names without capitals."""
 
+kept_rules = sa.Table(
+    "rule",
+    catalogue,
+    sa.Column("key", sa.String, primary_key=True),
+    sa.Column("text", sa.String, nullable=False),
+)
+"""Rules kept across studies, as rules text, under their titles without capitals."""
+
 about = sa.Table(
     "about",
     study,

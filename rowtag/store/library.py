@@ -1,4 +1,4 @@
-"""The library: code lists kept across the studies of a workspace."""
+"""The library: code lists and rules kept across the studies of a workspace."""
 
 from collections.abc import Sequence
 
@@ -6,13 +6,14 @@ import orjson
 import sqlalchemy as sa
 
 from rowtag.core.errors import NotThere
+from rowtag.core.ruletext import WrittenRule, read_rules, write_rules
 from rowtag.core.study import CodeList
 from rowtag.core.tag import CodeLine
-from rowtag.store.database import kept_lists
+from rowtag.store.database import kept_lists, kept_rules
 
 
 class Library:
-    """Code lists under their names; one name is one list, whatever its capitals."""
+    """Code lists under their names and rules under their titles; one name is one list, whatever its capitals."""
 
     def __init__(self, engine: sa.Engine) -> None:
         self._engine = engine
@@ -37,3 +38,23 @@ class Library:
             gone = connection.execute(kept_lists.delete().where(kept_lists.c.key == name.strip().casefold()))
         if not gone.rowcount:
             raise NotThere(f"The library has no code list called “{name}”.")
+
+    def rules(self) -> list[WrittenRule]:
+        """All rules, by title."""
+        with self._engine.begin() as connection:
+            texts = connection.scalars(sa.select(kept_rules.c.text).order_by(kept_rules.c.key)).all()
+        return [rule for text in texts for rule in read_rules(text)]
+
+    def keep_rule(self, rule: WrittenRule) -> None:
+        """Keeps a rule, in place of the one with this title if there is one."""
+        key = rule.title.casefold()
+        with self._engine.begin() as connection:
+            connection.execute(kept_rules.delete().where(kept_rules.c.key == key))
+            connection.execute(kept_rules.insert().values(key=key, text=write_rules([rule])))
+
+    def drop_rule(self, title: str) -> None:
+        """Takes a rule out of the library; studies that hold to it keep theirs."""
+        with self._engine.begin() as connection:
+            gone = connection.execute(kept_rules.delete().where(kept_rules.c.key == title.strip().casefold()))
+        if not gone.rowcount:
+            raise NotThere(f"The library has no rule called “{title}”.")

@@ -43,6 +43,7 @@ BODIES: dict[str, Any] = {
     "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},
     "ArrangeRequest": {"arrangement": {}},
+    "FormulaRequest": {"text": "x > 1"},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 
@@ -95,6 +96,11 @@ def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None
             {"do": "group", "battery": "bat0", "title": "The site", "variables": [ids["v3"]]},
             {"do": "keep sheet", "sheet": "sheet0", "name": "Questionnaire", "text": "tenure - how held"},
             {"do": "keep view", "view": "view0", "shows": {"name": "First look"}},
+            {
+                "do": "keep rule",
+                "rule": "rule0",
+                "says": {"title": "Adults", "holds": {"text": "hours is valid", "names": {"hours": ids["v2"]}}},
+            },
             {"do": "remark", "comment": "note0", "on": {"record": 1, "text": "Torn sheet"}},
             {"do": "add blank records", "count": 1},
             {"do": "remove records", "records": [7]},

@@ -54,7 +54,7 @@ def test_records_that_break_a_rule() -> None:
         plots(["3", "3", "3", "1", "7", "3"], ["", "4", "-9", "", "8", "4"]), "if tenure = 3 then hours is blank"
     )
     (finding,) = told(study, "rule broken")
-    assert finding.severity == "error" and finding.variables == ("id_tenure", "id_hours") and finding.of == "rule1"
+    assert finding.severity == "error" and finding.variables == ("id_tenure", "id_hours") and finding.which == "rule1"
     assert finding.message == "3 records break “Waiting list”: if tenure = 3 then hours is blank"
     assert [(each.entry, each.count) for each in finding.evidence] == [
         ("tenure 3, hours 4", 2),
@@ -160,7 +160,7 @@ def test_an_entry_is_quiet_as_often_as_it_was() -> None:
 
 def test_a_finding_comes_back_when_it_changes() -> None:
     study = ruled(plots(["3", "3", "1"], ["4", "", ""]), "if tenure = 3 then hours is blank")
-    step = Accept(check="rule broken", variable="id_tenure", of="rule1", reason="asked by phone")
+    step = Accept(check="rule broken", variable="id_tenure", which="rule1", reason="asked by phone")
     assert load(dump(step)) == step
     quiet = done(study, step)
     assert not told(quiet, "rule broken")
@@ -188,5 +188,5 @@ def test_every_finding_is_told_apart() -> None:
     }
     study = done(study, *(KeepRule(rule=id, says=rule) for id, rule in rules.items()))
     assert len(told(study, "rule broken")) == 2
-    quiet = done(study, Accept(check="rule broken", variable="id_hours", of="rule1", reason="so it is"))
-    assert [each.of for each in told(quiet, "rule broken")] == ["rule0"]
+    quiet = done(study, Accept(check="rule broken", variable="id_hours", which="rule1", reason="so it is"))
+    assert [each.which for each in told(quiet, "rule broken")] == ["rule0"]

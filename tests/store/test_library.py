@@ -1,4 +1,4 @@
-"""Code lists kept across studies, and workspaces from before there was a library."""
+"""Code lists and rules kept across studies, and workspaces from before there was a library."""
 
 from pathlib import Path
 
@@ -6,6 +6,7 @@ import pytest
 import sqlalchemy as sa
 
 from rowtag.core.errors import NotThere
+from rowtag.core.ruletext import WrittenRule
 from rowtag.core.tag import CodeLine
 from rowtag.store.workspace import Workspace
 
@@ -27,6 +28,20 @@ def test_lists_are_kept_under_their_names(workspace: Workspace, tmp_path: Path) 
     again.close()
 
 
+def test_rules_are_kept_under_their_titles(workspace: Workspace) -> None:
+    """One title is one rule, whatever its capitals; a rule lasts beyond the server, with why it holds."""
+    rule = WrittenRule("Few hours", "if tenure = 3\nthen hours is blank", "warning", "asked in 2026\nonly")
+    workspace.library.keep_rule(WrittenRule("few HOURS", "hours < 90"))
+    workspace.library.keep_rule(rule)
+    workspace.close()
+    again = Workspace(workspace.folder)
+    assert again.library.rules() == [rule]
+    again.library.drop_rule(" few hours ")
+    with pytest.raises(NotThere, match="no rule called “few hours”"):
+        again.library.drop_rule("few hours")
+    again.close()
+
+
 def test_an_older_workspace_gets_a_library(tmp_path: Path) -> None:
     """A catalogue from before opens, keeps its studies, and has an empty library."""
     workspace = Workspace(tmp_path)
@@ -35,9 +50,11 @@ def test_an_older_workspace_gets_a_library(tmp_path: Path) -> None:
     engine = sa.create_engine(f"sqlite:///{tmp_path / 'catalogue.sqlite'}")
     with engine.begin() as connection:
         connection.execute(sa.text("DROP TABLE list"))
+        connection.execute(sa.text("DROP TABLE rule"))
         connection.execute(sa.text("UPDATE alembic_version SET version_num = '0001'"))
     engine.dispose()
     opened = Workspace(tmp_path)
-    assert opened.entry(study.id).title == "Plots 2026" and opened.library.lists() == []
+    assert opened.entry(study.id).title == "Plots 2026"
+    assert opened.library.lists() == [] and opened.library.rules() == []
     opened.library.keep("agree2", AGREE)
     opened.close()

@@ -3,6 +3,7 @@
 import shutil
 import sqlite3
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -40,8 +41,16 @@ def replayed(file: StudyFile) -> int:
         step, _ = file.kept_step(step_id)
         kinds.add(step.do)  # type: ignore[attr-defined]
         states[state] = step.apply(states[parent], supplies_of(file, step_id)).study
-        assert contents(states[state]) == contents(file.state(state)), step
+        assert _unaccepted(contents(states[state])) == _unaccepted(contents(file.state(state))), step
     return len(kinds)
+
+
+def _unaccepted(found: Any) -> Any:
+    """What a study is, without how often what was accepted occurred: the first format did not tell."""
+    shelves = {**found["shelves"]}
+    accepted = shelves.get("accepted", {})
+    shelves["accepted"] = {id: {**each, "count": None, "said": ""} for id, each in accepted.items()}
+    return {**found, "shelves": shelves}
 
 
 def test_a_file_of_the_first_format_replays_whole(tmp_path: Path) -> None:

@@ -1,13 +1,29 @@
 """All routes, a module per subject."""
 
-from rowtag.api.routes import codebook, handover, intake, library, records, sheets, sources, steps, studies, study
+from rowtag.api.routes import (
+    checks,
+    codebook,
+    handover,
+    intake,
+    library,
+    records,
+    rules,
+    sheets,
+    sources,
+    steps,
+    studies,
+    study,
+)
 
 ROUTERS = (
     studies.router,
     library.router,
+    rules.library,
+    rules.router,
     intake.router,
     sources.router,
     study.router,
+    checks.router,
     records.router,
     codebook.router,
     sheets.router,

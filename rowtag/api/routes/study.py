@@ -10,27 +10,20 @@ from fastapi.responses import StreamingResponse
 from rowtag.api.bodies import Number, Route
 from rowtag.api.context import Here
 from rowtag.api.models import (
-    CheckReport,
     DiaryLineModel,
     DiaryPage,
     DiaryRun,
-    FindingModel,
     Overview,
     ViewsReply,
     ViewsRequest,
-    map_of,
     strip_of,
 )
-from rowtag.core.checks import is_ready, run_checks
 from rowtag.core.frame import Frame
 from rowtag.core.views import FillCounts
 from rowtag.service.looking import since
 from rowtag.store.diary import runs
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
-
-MOST_REMEDIED = 300
-"""Findings, worst first, whose remedies are told with them."""
 
 
 @router.get("")
@@ -62,28 +55,6 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
         kept_at=file.kept_at,
-    )
-
-
-@router.get("/checks")
-def check_report(here: Here, study_id: str) -> CheckReport:
-    """What all checks find, worst first, and the coding map."""
-    revision, study = here.study(study_id).snapshot()
-    here.beside.ask(study_id, revision, study)
-    beside = here.beside.found(study_id)
-    across = [each for each in beside.findings if set(each.variables) <= study.variables.keys()] if beside else []
-    findings = run_checks(study, across)
-    return CheckReport(
-        revision=revision,
-        across=beside.revision if beside else None,
-        findings=[
-            FindingModel.of(finding, most=12, study=study if number < MOST_REMEDIED else None)
-            for number, finding in enumerate(findings)
-        ],
-        map=map_of(study, findings),
-        accepted=len(study.shelves["accepted"]),
-        ready=sum(is_ready(study, id) for id in study.order),
-        variables=len(study.order),
     )
 
 

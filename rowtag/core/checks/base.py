@@ -46,9 +46,9 @@ class Finding:
     """One thing a check noticed about a variable, or about several of which `variable` is the first.
 
     `count` is how many entries (or records, or 0) it concerns, `different` how many different entries; `evidence` are
-    the first of these. Which records they stand in is told by `records_of`. `of` tells apart what a check finds on one
-    variable in several ways; `before` says under what circumstances it was accepted before; `table` holds figures that
-    bear it out, the first row their heads.
+    the first of these. Which records they stand in is told by `records_of`. `which` tells apart what a check finds on
+    one variable in several ways; `before` says as what it was accepted before; `table` holds figures that bear it out,
+    the first row their heads.
     """
 
     check: str
@@ -59,7 +59,7 @@ class Finding:
     evidence: tuple[Evidence, ...] = ()
     different: int = 0
     others: tuple[str, ...] = ()
-    of: str = ""
+    which: str = ""
     before: str = ""
     table: tuple[tuple[str, ...], ...] = ()
 
@@ -171,7 +171,7 @@ def _usual(check: str, name: str) -> float:
 def as_accepted(study: Study, finding: Finding) -> Finding | None:
     """A finding as it is told where somebody may have accepted it: not at all for as long as it is as it was then;
     afterwards with what was accepted."""
-    found: Accepted | None = study.shelves["accepted"].get(accepted_id(finding.check, finding.variable, finding.of))
+    found: Accepted | None = study.shelves["accepted"].get(accepted_id(finding.check, finding.variable, finding.which))
     if found is None:
         return finding
     if found.count is None or (found.said == finding.message and found.count == finding.count):

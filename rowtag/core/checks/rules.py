@@ -47,7 +47,7 @@ def _held(study: Study, _ids: tuple[str, ...], text: str, names: tuple[tuple[str
 
 
 def _broken(study: Study, finding: Finding) -> Positions:
-    rule: Rule | None = study.shelves["rule"].get(finding.of)
+    rule: Rule | None = study.shelves["rule"].get(finding.which)
     return np.empty(0, np.int64) if rule is None else held(study, rule.holds).broken
 
 
@@ -75,7 +75,7 @@ def rule_broken(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
                 evidence,
                 different,
                 variables[1:],
-                of=id,
+                which=id,
             )
         )
     return found
@@ -109,5 +109,5 @@ def not_held(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
             first = there[0] if there else study.order[0] if study.order else None
             if first is not None:
                 said = f"the rule “{rule.title}” cannot be held any more: {error.what}"
-                found.append(Finding("rule cannot be held", "warning", first, said, of=id))
+                found.append(Finding("rule cannot be held", "warning", first, said, which=id))
     return found

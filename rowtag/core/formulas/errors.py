@@ -15,8 +15,17 @@ class BadFormula(BadInput):
     `span` tells which of its characters are concerned; `suggestion` holds what could stand there instead.
     """
 
-    def __init__(self, what: str, span: Span, *, remedy: str = "", suggestion: str | None = None) -> None:
-        super().__init__(what, remedy=remedy, where=Place(character=span[0] + 1), suggestion=suggestion)
+    def __init__(
+        self,
+        what: str,
+        span: Span = (0, 0),
+        *,
+        remedy: str = "",
+        suggestion: str | None = None,
+        where: Place | None = None,
+    ) -> None:
+        where = where or Place(character=span[0] + 1)
+        super().__init__(what, remedy=remedy, where=where, suggestion=suggestion)
         self.span = span
 
 

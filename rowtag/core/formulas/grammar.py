@@ -41,6 +41,8 @@ _WORDS = {
 _MISTAKEN = {
     "==": "=",
     "!=": "<>",
+    "=>": ">=",
+    "=<": "<=",
     "≠": "<>",
     "≤": "<=",
     "≥": ">=",
@@ -106,8 +108,9 @@ def _refused(text: str, error: UnexpectedInput) -> BadFormula:
         at = len(text.rstrip())
     there = text[at:]
     for wrong, right in _MISTAKEN.items():
-        if there.startswith(wrong) or (wrong == "==" and text[max(at - 1, 0) : at + 1] == "=="):
-            return BadFormula(f"“{wrong}” is written {right} here.", (at, at + 1), suggestion=right)
+        for first in (at, at - 1):  # of two signs, the second may be what is met
+            if first >= 0 and text.startswith(wrong, first) and at < first + len(wrong):
+                return BadFormula(f"“{wrong}” is written {right} here.", (first, first + len(wrong)), suggestion=right)
     if there.startswith("'"):
         return BadFormula(
             "This text does not end.", (at, len(text)), remedy="A text ends with '; within it, write \\'."

@@ -40,10 +40,16 @@ class Meant:
             yield block, self.meaning.work(block)
 
 
-def taken_in(text: str, study: Study) -> Formula:
-    """A formula that somebody wrote, with the variables of a study that it names. Raises BadFormula."""
+def named(text: str, study: Study) -> Formula:
+    """A formula that somebody wrote, with the variables of a study that it names, as far as they are there. Raises
+    BadFormula where it cannot be read."""
     names = {name.name: id for name in named_in(parsed(text)) if (id := study.name_keys.get(key_of(name.name)))}
-    held = Formula(text=text, names=names)
+    return Formula(text=text, names=names)
+
+
+def taken_in(text: str, study: Study) -> Formula:
+    """A formula that somebody wrote, checked to mean something in a study. Raises BadFormula."""
+    held = named(text, study)
     meant(held, study)
     return held
 

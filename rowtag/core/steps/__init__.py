@@ -42,6 +42,7 @@ __all__ = [
     "records",
     "refuse_changed",
     "replace",
+    "rules",
     "sheets",
     "skips",
     "stamp",

@@ -17,15 +17,15 @@ from rowtag.core.words import counted
 class Accept(Step):
     """Accepts what a check finds on a variable now: the named entries, or (without any) all that it finds.
 
-    It is quiet for as long as the evidence stays what it is; what comes on top of it is noticed again. `of` tells which
-    finding is meant, where a check finds several on one variable.
+    It is quiet for as long as the evidence stays what it is; what comes on top of it is noticed again. `which` tells
+    what finding is meant, where a check finds several on one variable.
     """
 
     do: Literal["accept"] = "accept"
     check: str
     variable: VariableId
     entries: tuple[str, ...] = ()
-    of: Annotated[str, Field(max_length=1_000)] = ""
+    which: Annotated[str, Field(max_length=1_000)] = ""
     reason: Annotated[str, Field(min_length=1, max_length=2_000, pattern=r"\S")]
 
     def change(self, study: Study, supplies: Supplies) -> Made:
@@ -45,7 +45,7 @@ class Accept(Step):
         if found is not None and not entries:
             accepted = [
                 Accepted(
-                    check=self.check, variable=found.variable, entry=found.of, reason=self.reason,
+                    check=self.check, variable=found.variable, entry=found.which, reason=self.reason,
                     count=found.count, said=found.message,
                 )
             ]  # fmt: skip
@@ -60,6 +60,6 @@ class Accept(Step):
         """What the check finds on the variable now."""
         found = findings_on(study, self.variable) if check.scope == "variable" else findings_across(study)
         for each in found:
-            if each.check == self.check and self.variable in each.variables and self.of in ("", each.of):
+            if each.check == self.check and self.variable in each.variables and self.which in ("", each.which):
                 return each
         raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")
