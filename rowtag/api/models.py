@@ -216,6 +216,22 @@ class StepPreview(BaseModel):
     changes: list[TagChange]
 
 
+class SeveralRequest(BaseModel):
+    """Steps that are to be taken one after the other."""
+
+    steps: Annotated[list[AnyStep], Field(min_length=1, max_length=1_000)]
+
+
+class SeveralPreview(BaseModel):
+    """What steps would do one after the other: shares of the variables that they change, before the first and after the
+    last; and the sentences of those that cannot be done."""
+
+    done: int
+    before: FillCounts
+    after: FillCounts
+    refused: list[str]
+
+
 class HandoverRequest(BaseModel):
     """How a study is handed over: the files, or the usual ones with entries written as `options` say."""
 
@@ -278,8 +294,10 @@ class CheckReport(BaseModel):
     findings: list[FindingModel]
     map: list[MapRow]
     accepted: int
-    ready: int
-    variables: int
+    readiness: list[Literal["ready", "accepted", "open"]]
+    """Per variable: nothing is open; nothing but what was accepted; or something is."""
+    set: int
+    """Checks that are not done as usual."""
 
 
 class RecordNumbers(BaseModel):

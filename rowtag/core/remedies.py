@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from rowtag.core.checks import Finding, entries_of
-from rowtag.core.checks.base import CHECKS
+from rowtag.core.checks.base import CHECKS, open_entries
 from rowtag.core.checks.skips import shown_for
 from rowtag.core.reading import canonical_code
 from rowtag.core.spellings import near_duplicates
@@ -15,7 +15,8 @@ from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Study
-from rowtag.core.tag import CodeLine, MissingLine, Parts
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, MissingLine, Parts
+from rowtag.core.unreadable import unit_of
 
 MOST_LINES = 12
 """Different entries up to which they are set aside or listed together."""
@@ -49,6 +50,16 @@ def _set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     if not lines:
         return ()
     return (Remedy("set aside as missing", MarkMissing(variables=(finding.variable,), lines=lines)),)
+
+
+def _mend_unreadable(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """Reads a unit that all of them bear as the sign of the variable; or sets them aside."""
+    tag = study.tag(finding.variable)
+    unit = unit_of(open_entries(study, finding.variable, CHECKS[finding.check])[0])
+    if unit is None or tag.type not in NUMBER_TYPES or tag.marks.sign:
+        return _set_aside(study, finding)
+    parts = Parts(marks=tag.marks.model_copy(update={"sign": unit}))
+    return (Remedy(f"read “{unit}” as its unit", Define(variables=(finding.variable,), parts=parts)),)
 
 
 def _list_or_set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
@@ -96,7 +107,7 @@ def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
 _REMEDIES: dict[str, Find] = {
     "undeclared missing": _set_aside,
     "zeros apart": _set_aside,
-    "unreadable entries": _set_aside,
+    "unreadable entries": _mend_unreadable,
     "unlisted codes": _list_or_set_aside,
     "one answer in several spellings": _spelt_alike,
     "kept as text": _as_numbers,

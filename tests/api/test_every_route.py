@@ -43,6 +43,7 @@ BODIES: dict[str, Any] = {
     "NotationRequest": {"text": "x", "whole": True},
     "NamesRequest": {},
     "ArrangeRequest": {"arrangement": {}},
+    "SeveralRequest": {"steps": [{"do": "define", "variables": ["none"], "parts": {"label": "x"}}]},
     "FormulaRequest": {"text": "x > 1"},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }

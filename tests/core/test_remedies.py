@@ -46,7 +46,7 @@ def test_a_skip_becomes_a_rule() -> None:
 
 def test_where_somebody_has_to_look_first() -> None:
     """Many different entries are set aside by nobody at one go; a label is written by somebody."""
-    study = study_of(*one(RATIO, [*HOURS, *(f"{n} hrs" for n in range(30))]))
+    study = study_of(*one(RATIO, [*HOURS, *(f"about {n}" for n in range(30))]))
     (finding,) = found(study, "unreadable entries")
     assert remedies(study, finding) == ()
     bare = study_of(*one({"label": ""}, ["x"]))

@@ -1,5 +1,6 @@
 """What the checks find, as a list and as a report to put away; gaps; and how checks are set."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 import orjson
@@ -10,8 +11,9 @@ from rowtag.api.context import Here
 from rowtag.api.models import CheckReport, FindingModel, map_of
 from rowtag.api.models_checks import GapMap
 from rowtag.api.models_rules import CheckModel, checks_of
-from rowtag.core.checks import is_ready, run_checks
+from rowtag.core.checks import Finding, is_ready, run_checks
 from rowtag.core.gaps import gaps
+from rowtag.core.study import Study
 from rowtag.service.codebook import accepted_in, found_in
 from rowtag.service.report import report_of
 from rowtag.store.studyfile import now
@@ -39,9 +41,16 @@ def check_report(here: Here, study_id: str) -> CheckReport:
         ],
         map=map_of(study, findings),
         accepted=len(study.shelves["accepted"]),
-        ready=sum(is_ready(study, id) for id in study.order),
-        variables=len(study.order),
+        readiness=[_readiness(study, id, across) for id in study.order],
+        set=len(study.shelves["check"]),
     )
+
+
+def _readiness(study: Study, id: str, across: Sequence[Finding]) -> Literal["ready", "accepted", "open"]:
+    """Whether anything is open on a variable, what was found across several told on the first of them."""
+    if not is_ready(study, id) or any(each.severity != "note" and each.variable == id for each in across):
+        return "open"
+    return "accepted" if study.accepted_on.get(id) else "ready"
 
 
 @router.get("/gaps")

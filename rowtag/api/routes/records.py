@@ -101,6 +101,7 @@ def records_holding(
     asked: RowsAsked,
     entry: list[str] = Query([]),
     check: str | None = None,
+    which: str = Query("", max_length=1_000),
 ) -> RecordNumbers:
     """The first records that a finding of a check on a variable is about, or that hold strays of it; only those with
     some entries where these are named."""
@@ -111,7 +112,8 @@ def records_holding(
         tokens = stray_tokens(study, variable_id, entry)
         return rows.told(Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
     found = [*findings_on(study, variable_id), *findings_across(study)]
-    of = next((each for each in found if each.check == check and variable_id in each.variables), None)
+    meant = (each for each in found if each.check == check and variable_id in each.variables)
+    of = next((each for each in meant if which in ("", each.which)), None)
     return rows.told([] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))
 
 

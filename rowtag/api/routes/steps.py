@@ -11,13 +11,18 @@ from rowtag.api.models import (
     HeadReply,
     HeadRequest,
     PreviewRequest,
+    SeveralPreview,
+    SeveralRequest,
     StepOutcome,
     StepPreview,
     StepRequest,
     TouchedParts,
     changes_of,
 )
+from rowtag.core.errors import BadInput
+from rowtag.core.steps.base import fills
 from rowtag.core.touched import touched
+from rowtag.core.views import FillCounts
 from rowtag.store.studyfile import account_of
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["steps"])
@@ -40,6 +45,28 @@ def preview_step(here: Here, study_id: str, request: PreviewRequest) -> StepPrev
         sentence=applied.full_sentence,
         account=Account.model_validate(account_of(applied)),
         changes=changes_of(study, applied.study, applied.variables),
+    )
+
+
+@router.post("/preview-several")
+def preview_several(here: Here, study_id: str, request: SeveralRequest) -> SeveralPreview:
+    """What steps would do at the head one after the other, without doing them."""
+    before = after = here.study(study_id).study
+    refused, changed = [], dict[str, None]()
+    for step in request.steps:
+        try:
+            applied = step.apply(after)
+        except BadInput as error:
+            refused.append(str(error))
+            continue
+        after = applied.study
+        changed |= dict.fromkeys(applied.variables)
+    there = [id for id in changed if id in before.variables and id in after.variables]
+    return SeveralPreview(
+        done=len(request.steps) - len(refused),
+        before=FillCounts.of(fills(before, there)),
+        after=FillCounts.of(fills(after, there)),
+        refused=refused,
     )
 
 

@@ -200,7 +200,7 @@ def about_entries(
     Spellings of one value count together, unless entries are shown as they were recorded. `say` makes the message of
     how many there are.
     """
-    shown, totals, grown = _together(study, id, check)
+    shown, totals, grown = open_entries(study, id, check)
     count = int(totals.sum())
     if not count:
         return None
@@ -232,7 +232,7 @@ def entry_counts(study: Study, id: str, check: Check) -> dict[str, int]:
 
 def entries_of(study: Study, id: str, check: Check) -> tuple[str, ...]:
     """All the different entries that a check is about and nobody accepted, as its finding shows them."""
-    return tuple(_together(study, id, check)[0].to_pylist())
+    return tuple(open_entries(study, id, check)[0].to_pylist())
 
 
 def records_of(
@@ -298,8 +298,9 @@ def _marked(values: Any, reading: Reading, tokens: Tokens, tag: Tag) -> Any:
     return pc.if_else(fits, pc.replace_substring(values, ".", tag.marks.decimal), values)
 
 
-def _together(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64], Grown]:
-    """The different entries that a check is about (Arrow), and how often each occurs."""
+def open_entries(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[np.int64], Grown]:
+    """The different entries that a check is about and that nobody accepted so often (Arrow), how often each occurs, and
+    those that were accepted when there were fewer."""
     tokens, shown, grown = _open(study, id, check)
     if not tokens.size:
         return shown, np.empty(0, np.int64), grown

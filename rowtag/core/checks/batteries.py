@@ -183,14 +183,27 @@ def against_the_rest(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     flipped = values.copy()
     flipped[:, against] = -flipped[:, against]
     before, after = alpha(values), alpha(flipped)
+    table = _item_by_item(study, items, values, rest)
     found = []
     for at in against:
         said = (
             f"goes down where its battery goes up (r = {rest[at]:.2f}); keyed the other way round "
             f"alpha would be {after:.2f}, not {before:.2f}"
         )
-        found.append(Finding("item against the rest", "warning", items[at], said, values.shape[0]))
+        found.append(Finding("item against the rest", "warning", items[at], said, values.shape[0], table=table))
     return found
+
+
+def _item_by_item(
+    study: Study, items: Sequence[str], values: Values, rest: npt.NDArray[np.float64]
+) -> tuple[tuple[str, ...], ...]:
+    """How each item goes with the others, and what the reliability of the battery would be without it."""
+    without = [alpha(np.delete(values, at, axis=1)) for at in range(len(items))]
+    rows = [
+        (study.tag(id).name, f"{rest[at]:.2f}", "" if np.isnan(without[at]) else f"{without[at]:.2f}")
+        for at, id in enumerate(items)
+    ]
+    return ("item", "with the others", "alpha without it"), *rows
 
 
 def straight(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:

@@ -1,6 +1,7 @@
 """Strays: entries that do not fit the type, and entries that fit but are not allowed."""
 
 from collections.abc import Collection
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -8,9 +9,10 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.checks.base import Finding, Tokens, about_entries, register
+from rowtag.core.checks.base import Finding, Tokens, about_entries, open_entries, register
 from rowtag.core.reading import State
 from rowtag.core.study import Study
+from rowtag.core.unreadable import faults
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading
 
@@ -42,13 +44,18 @@ def stray_tokens(study: Study, id: str, wanted: Collection[str] = ()) -> Tokens:
 
 @register("unreadable entries", "reading", reading, entries, tokens=partial(tokens_read_as, State.UNREADABLE))
 def unreadable(study: Study, id: str) -> Finding | None:
-    """Entries that do not fit the variable's type."""
+    """Entries that do not fit the variable's type, told by what is wrong with them: a unit, “about”, two values …"""
     one, several = _KINDS.get(study.tag(id).type, ("unreadable",) * 2)
 
     def say(count: int) -> str:
         return f"{counted(count, 'entry', 'entries')} {f'is {one}' if count == 1 else f'are {several}'}"
 
-    return about_entries(study, id, unreadable, "error", say)
+    finding = about_entries(study, id, unreadable, "error", say)
+    if finding is None:
+        return None
+    texts, counts, _ = open_entries(study, id, unreadable)
+    rows = [(each.what, f"{each.count:,}", each.example) for each in faults(texts, counts, study.tag(id).type)]
+    return replace(finding, table=(("what is wrong", "entries", "such as"), *rows)) if len(texts) > 1 else finding
 
 
 @register("unlisted codes", "codes", reading, entries, tokens=partial(tokens_read_as, State.UNLISTED))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What a finding says about its variable, with the way to the records it concerns. */
+/** What a finding says about its variable, and of which entries. */
 import { computed } from 'vue'
 
 import type { Finding } from '@/api/client'
@@ -19,15 +19,5 @@ const evidence = computed(() => {
 <template>
   <span>
     <b v-if="named" class="mono">{{ name }}</b> {{ finding.message }}<template v-if="evidence">: <span class="soft">{{ evidence }}</span></template>
-    {{ ' ' }}<router-link
-      v-if="finding.leads" class="act" data-test="see-records"
-      :to="{ name: 'records', params: { study: study.id }, query: { variable: finding.variable, check: finding.check } }"
-    >see the records</router-link>
   </span>
 </template>
-
-<style scoped>
-.act {
-  margin-left: 6px;
-}
-</style>

@@ -1,74 +1,58 @@
 <script setup lang="ts">
+/** What the checks find; who misses what; the rules that records keep to; and how it is all checked. */
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 
-import { api, type Finding, got } from '@/api/client'
+import { api, got } from '@/api/client'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
-import ReasonDialog from '@/parts/ReasonDialog.vue'
 import { useAsked } from '@/study/asked'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
-import CodingMap from './CodingMap.vue'
-import FindingRow from './FindingRow.vue'
+import CheckSettings from './CheckSettings.vue'
+import FindingsView from './FindingsView.vue'
+import GapMap from './GapMap.vue'
+import RulesView from './RulesView.vue'
 
 const study = useStudy()
+const route = useRoute()
+const VIEWS = { findings: 'Findings', gaps: 'Gaps', rules: 'Rules' } as const
+const view = computed(() => (route.query.show === 'gaps' || route.query.show === 'rules' ? route.query.show : 'findings'))
 const report = useAsked(
   'checks',
-  () => [study.id, study.checked, study.stamp({ tags: 'all', entries: 'all', shelves: ['accepted'], order: true, records: true })] as const,
+  () => [study.id, study.checked, study.stamp({ tags: 'all', entries: 'all', shelves: ['accepted', 'rule', 'check'], order: true, records: true })] as const,
   ([id]) => got(api.GET('/api/studies/{study_id}/checks', { params: { path: { study_id: id } } })),
 )
-const variable = ref<string | null>(null)
-const family = ref<string | null>(null)
-const chosen = ref<Finding | null>(null)
-const asking = ref(false)
-
-const notes = computed(() => (report.value?.findings ?? []).filter((each) => each.severity === 'note').length)
-const shown = computed(() =>
-  (report.value?.findings ?? []).filter(
-    (each) => (!variable.value || each.variable === variable.value || each.others.includes(variable.value)) && (!family.value || each.family === family.value),
-  ),
-)
-const filtered = computed(() => [family.value, variable.value && study.byId.get(variable.value)?.name].filter(Boolean).join(' of '))
-
-function pick(where: { variable: string | null; family: string | null }): void {
-  variable.value = where.variable
-  family.value = where.family
-}
-
-async function accept(reason: string): Promise<void> {
-  const finding = chosen.value
-  if (!finding) return
-  await study.take({ do: 'accept', format: 1, check: finding.check, variable: finding.variable, entries: [], reason })
-}
+const setting = ref(false)
+const open = computed(() => (report.value?.findings ?? []).filter((each) => each.severity !== 'note').length)
+const notes = computed(() => (report.value?.findings.length ?? 0) - open.value)
+const settled = computed(() => (report.value?.readiness ?? []).filter((each) => each !== 'open').length)
 </script>
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else-if="report" class="stop scroll">
     <header>
-      <h2 class="title" data-test="open-findings">{{ counted(report.findings.length - notes, 'finding') }} open</h2>
+      <h2 class="title" data-test="open-findings">{{ counted(open, 'finding') }} open</h2>
       <span v-if="notes" class="soft"><b>{{ count(notes) }}</b> worth knowing</span>
-      <span class="soft"><b>{{ count(report.accepted) }}</b> {{ report.accepted === 1 ? 'entry' : 'entries' }} accepted</span>
-      <span class="soft"><b>{{ count(report.ready) }}</b> of {{ counted(report.variables, 'variable') }} ready</span>
+      <span class="soft" data-test="accepted-count"><b>{{ count(report.accepted) }}</b> accepted</span>
+      <span class="soft" data-test="ready-count"><b>{{ count(settled) }}</b> of {{ counted(report.readiness.length, 'variable') }} ready</span>
+      <span class="grow" />
+      <nav class="switch" aria-label="What is shown">
+        <router-link v-for="(word, name) in VIEWS" :key="name" :to="{ query: name === 'findings' ? {} : { show: name } }" :class="{ on: view === name }" :aria-current="view === name ? 'page' : undefined" :data-test="`show-${name}`">{{ word }}</router-link>
+      </nav>
+      <v-btn data-test="open-settings" title="Turn checks off, or set their thresholds" @click="setting = true">{{ report.set ? `Thresholds: ${report.set} set` : 'Thresholds…' }}</v-btn>
+      <v-menu>
+        <template #activator="{ props: menu }"><v-btn v-bind="menu" data-test="open-report">Report ▾</v-btn></template>
+        <div class="panel menu">
+          <a :href="`/api/studies/${study.id}/check-report`" data-test="report-page">As a page to print</a>
+          <a :href="`/api/studies/${study.id}/check-report?form=json`">As JSON</a>
+        </div>
+      </v-menu>
     </header>
-    <CodingMap :report="report" :variable="variable" :family="family" @pick="pick" />
-    <section v-if="shown.length" class="panel findings" aria-label="Findings">
-      <div v-if="filtered" class="only">Only {{ filtered }} <button class="act" @click="pick({ variable: null, family: null })">show all</button></div>
-      <FindingRow
-        v-for="finding in shown.slice(0, 200)" :key="`${finding.check} ${finding.variable} ${finding.message}`" :finding="finding"
-        @accept="((chosen = finding), (asking = true))"
-      />
-      <p v-if="shown.length > 200" class="only soft">{{ count(shown.length - 200) }} more; pick a place in the map to see fewer.</p>
-    </section>
-    <div v-else class="empty" data-test="no-findings">
-      <h2>{{ filtered ? `Nothing found for ${filtered}` : 'Nothing is open' }}</h2>
-      <p>{{ filtered ? '' : 'Every entry is accounted for, and every tag has what its level calls for.' }}</p>
-      <v-btn v-if="filtered" @click="pick({ variable: null, family: null })">Show all</v-btn>
-      <v-btn v-else :to="{ name: 'tables', params: { study: study.id } }">Look at the tables</v-btn>
-    </div>
-    <ReasonDialog
-      v-model="asking" title="Accept this finding"
-      hint="It is quiet from then on, and the reason stays with the study. What the entries are does not change." @given="accept"
-    />
+    <FindingsView v-if="view === 'findings'" :report="report" />
+    <GapMap v-else-if="view === 'gaps'" />
+    <RulesView v-else />
+    <CheckSettings v-model="setting" />
   </div>
 </template>
 
@@ -80,8 +64,9 @@ async function accept(reason: string): Promise<void> {
 
 header {
   display: flex;
-  gap: 24px;
-  align-items: baseline;
+  flex-wrap: wrap;
+  gap: 10px 20px;
+  align-items: center;
   margin-bottom: 14px;
 }
 
@@ -89,17 +74,46 @@ header b {
   color: var(--ink);
 }
 
-.findings {
-  margin-top: 14px;
+.switch {
+  display: inline-flex;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  overflow: hidden;
 }
 
-.only {
-  padding: 10px 16px;
+.switch a {
+  padding: 5px 12px;
+  font-size: 12.5px;
+  color: var(--soft);
+  background: var(--white);
+  text-decoration: none;
+}
+
+.switch a.on {
+  background: var(--ink);
+  color: var(--paper);
+}
+
+.switch a:focus-visible {
+  outline-offset: -2px;
+}
+
+.menu {
+  display: flex;
+  flex-direction: column;
+  padding: 6px 0;
+}
+
+.menu a {
+  line-height: 32px;
+  padding: 0 14px;
   font-size: 13px;
-  border-bottom: 1px solid var(--line);
+  color: inherit;
+  text-decoration: none;
 }
 
-.only .act {
-  margin-left: 8px;
+.menu a:hover,
+.menu a:focus-visible {
+  background: var(--leaf-pale);
 }
 </style>

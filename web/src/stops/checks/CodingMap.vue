@@ -11,6 +11,8 @@ const study = useStudy()
 const width = computed(() => `${Math.min(27, Math.max(19, Math.floor(1040 / Math.max(study.variables.length, 1))))}px`)
 const SAID = { '': 'nothing', note: 'a note', warning: 'a warning', error: 'an error' } as const
 
+const READY = { ready: 'nothing is open', accepted: 'what was found is accepted', open: 'something is open' } as const
+
 function pick(variable: string, family: string): void {
   const same = props.variable === variable && props.family === family
   emit('pick', same ? { variable: null, family: null } : { variable, family })
@@ -27,6 +29,10 @@ function pick(variable: string, family: string): void {
         </tr>
       </thead>
       <tbody>
+        <tr>
+          <th scope="row">ready</th>
+          <td v-for="(state, index) in report.readiness" :key="index"><span class="mark ready" :class="state" :title="`${study.variables[index]?.name}: ${READY[state]}`" role="img" :aria-label="`${study.variables[index]?.name}: ${READY[state]}`"><i /></span></td>
+        </tr>
         <tr v-for="row in report.map" :key="row.family">
           <th scope="row">{{ row.family }}</th>
           <td v-for="(mark, index) in row.marks" :key="index">
@@ -78,6 +84,7 @@ tbody th {
   font-weight: 400;
   color: var(--soft);
   text-align: right;
+  white-space: nowrap;
   padding-right: 8px;
   position: sticky;
   left: 0;
@@ -91,13 +98,13 @@ td {
 .mark {
   display: block;
   width: var(--wide);
-  height: 24px;
-  padding: 4.5px 1.5px;
+  height: 20px;
+  padding: 3px 1.5px;
 }
 
 .mark i {
   display: block;
-  height: 15px;
+  height: 14px;
   border-radius: 2px;
   background: var(--bed);
   opacity: 0.7;
@@ -117,6 +124,26 @@ button.mark i {
 
 .note i {
   background: var(--edge);
+}
+
+.ready i {
+  width: 11px;
+  height: 11px;
+  margin: 2px auto;
+  border-radius: 50%;
+  background: none;
+  border: 1.5px solid var(--edge);
+  opacity: 1;
+}
+
+.ready.ready:not(.open, .accepted) i,
+.ready.accepted i {
+  background: var(--leaf);
+  border-color: var(--leaf);
+}
+
+.ready.accepted i {
+  box-shadow: inset 0 0 0 2.5px var(--white);
 }
 
 .on i {

@@ -1,55 +1,37 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+/** One finding: what it says; where it is chosen, what can be done about it, and what that would do. */
+import { computed } from 'vue'
 
-import type { AnyStep, Finding } from '@/api/client'
-import { orRefusal } from '@/api/refusal'
+import type { Finding } from '@/api/client'
 import FindingText from '@/parts/FindingText.vue'
-import { useAsked } from '@/study/asked'
-import { say } from '@/study/notices'
 import { count } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import { keyOf, type Remedies } from './remedies'
 
-const props = defineProps<{ finding: Finding }>()
-const emit = defineEmits<{ accept: [] }>()
+const props = defineProps<{ finding: Finding; chosen: boolean; remedies: Remedies }>()
+const emit = defineEmits<{ choose: []; accept: [] }>()
 const study = useStudy()
-
-/** The remedy that is looked at: what it would do is said before it is done. */
-const looked = ref<{ word: string; step: AnyStep } | null>(null)
-const effect = useAsked(
-  'remedy',
-  () => [study.id, looked.value?.step ?? null, study.revision] as const,
-  ([, step]) => (step ? orRefusal(study.preview(step)) : null),
-)
-const said = computed(() => (looked.value ? (effect.value?.[0]?.sentence ?? effect.value?.[1]?.detail ?? '') : ''))
-const taking = ref(false)
-
-function look(remedy: { word: string; step: Record<string, unknown> }): void {
-  looked.value = looked.value?.word === remedy.word ? null : { word: remedy.word, step: remedy.step as AnyStep }
-}
-async function take(): Promise<void> {
-  if (!looked.value || taking.value) return
-  taking.value = true
-  const outcome = await study.take(looked.value.step).finally(() => (taking.value = false))
-  if (outcome) say(outcome.sentence)
-}
-watch(() => props.finding, () => (looked.value = null))
+const looked = computed(() => props.remedies.looked.value.get(keyOf(props.finding)))
+const alone = computed(() => looked.value && props.remedies.looked.value.size === 1)
 </script>
 
 <template>
-  <div class="row" :class="finding.severity" data-test="finding">
+  <div class="row" :class="[finding.severity, { chosen }]" data-test="finding" :aria-current="chosen || undefined">
     <i :title="finding.severity" role="img" :aria-label="finding.severity" />
     <div class="words">
-      <FindingText :finding="finding" named />
-      <p v-if="looked" class="effect" role="status">
-        <span data-test="effect">{{ said }}</span>
-        <button v-if="effect?.[0]" class="act" :disabled="taking" data-test="do-remedy" @click="take">do it</button>
+      <button class="choose" data-test="choose-finding" @click="emit('choose')"><FindingText :finding="finding" named /></button>
+      <p v-if="finding.before" class="soft" data-test="accepted-before">{{ finding.before }}</p>
+      <div v-if="chosen || looked" class="ways">
+        <v-btn v-for="remedy in finding.remedies" :key="remedy.word" :variant="looked?.word === remedy.word ? 'flat' : 'outlined'" :color="looked?.word === remedy.word ? 'primary' : undefined" :aria-pressed="looked?.word === remedy.word" title="Says first what it would do" data-test="remedy" @click="remedies.look(finding, remedy)">{{ remedy.word }}</v-btn>
+        <router-link class="act" :to="{ name: 'codebook', params: { study: study.id, variable: finding.variable } }" data-test="see-variable">see the tag</router-link>
+        <router-link v-if="finding.family === 'rules'" class="act" :to="{ query: { show: 'rules' } }">see the rule</router-link>
+        <button class="act" data-test="accept" @click="emit('accept')">accept…</button>
+      </div>
+      <p v-if="alone" class="effect" role="status">
+        <span data-test="effect">{{ remedies.said.value }}</span>
+        <button v-if="remedies.possible.value" class="act" :disabled="remedies.taking.value" data-test="do-remedy" @click="remedies.take">do it</button>
       </p>
     </div>
-    <span class="ways">
-      <button v-for="remedy in finding.remedies" :key="remedy.word" class="act" :aria-pressed="looked?.word === remedy.word" title="Says first what it would do" data-test="remedy" @click="look(remedy)">{{ remedy.word }}…</button>
-      <router-link class="act" :to="{ name: 'codebook', params: { study: study.id, variable: finding.variable } }" data-test="see-variable">see the tag</router-link>
-      <button class="act" data-test="accept" @click="emit('accept')">accept…</button>
-    </span>
     <span class="count">{{ finding.count ? count(finding.count) : '' }}</span>
   </div>
 </template>
@@ -58,13 +40,16 @@ watch(() => props.finding, () => (looked.value = null))
 .row {
   display: flex;
   gap: 12px;
-  align-items: baseline;
-  padding: 10px 16px;
+  align-items: start;
+  padding: 9px 14px;
   font-size: 13.5px;
+  border-bottom: 1px solid var(--line);
 }
 
-.row + .row {
-  border-top: 1px solid var(--line);
+.row.chosen {
+  border: 1px solid var(--edge);
+  border-radius: 8px;
+  background: var(--white);
 }
 
 i {
@@ -72,6 +57,7 @@ i {
   height: 12px;
   border-radius: 2px;
   flex: none;
+  margin-top: 4px;
   background: var(--edge);
 }
 
@@ -88,8 +74,13 @@ i {
   min-width: 0;
 }
 
+.choose {
+  text-align: left;
+  width: 100%;
+}
+
 .effect {
-  margin-top: 4px;
+  margin-top: 6px;
   padding: 4px 10px;
   border-left: 3px solid var(--leaf);
   background: var(--sheet);
@@ -102,13 +93,14 @@ i {
 .ways {
   display: flex;
   flex-wrap: wrap;
-  justify-content: flex-end;
-  max-width: 420px;
-  gap: 14px;
+  align-items: center;
+  gap: 8px 14px;
+  margin-top: 6px;
 }
 
 .count {
-  width: 56px;
+  min-width: 40px;
   text-align: right;
+  color: var(--soft);
 }
 </style>

@@ -2,14 +2,19 @@
 import type { CodebookPage } from '@/api/client'
 import FindingText from '@/parts/FindingText.vue'
 import { counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
 
 defineProps<{ page: CodebookPage }>()
+const study = useStudy()
 </script>
 
 <template>
   <section v-if="page.findings.length" class="findings" data-test="page-findings">
     <h3>{{ counted(page.findings.length, 'finding') }} on this tag</h3>
-    <p v-for="finding in page.findings" :key="finding.check"><FindingText :finding="finding" /></p>
+    <p v-for="finding in page.findings" :key="finding.check">
+      <FindingText :finding="finding" />
+      <router-link v-if="finding.leads" class="act" data-test="see-records" :to="{ name: 'records', params: { study: study.id }, query: { variable: finding.variable, check: finding.check } }">see the records</router-link>
+    </p>
   </section>
 </template>
 
@@ -30,5 +35,9 @@ h3 {
 
 p {
   margin-bottom: 6px;
+}
+
+.act {
+  margin-left: 6px;
 }
 </style>

@@ -103,7 +103,7 @@ export function usePage(chosen: () => string[]) {
   async function accept(rows: TableRow[], reason: string): Promise<void> {
     for (const check of ['unreadable entries', 'unlisted codes'] as const) {
       const entries = rows.filter((row) => row.unreadable === (check === 'unreadable entries')).map((row) => row.code)
-      if (entries.length) await take({ do: 'accept', format: 1, variable: here()[0]!, reason, entries, check })
+      if (entries.length) await take({ do: 'accept', format: 1, variable: here()[0]!, reason, entries, which: '', check })
     }
   }
 

@@ -57,14 +57,14 @@ async function toStray(back: boolean): Promise<void> {
 }
 
 async function fromQuery(): Promise<void> {
-  const { variable, stray, check } = route.query
+  const { variable, stray, check, which, row } = route.query
   if (typeof variable !== 'string' || !grid.value) return
+  if (!view.plain && (row !== undefined || stray !== undefined || check !== undefined)) await view.arrange({})
   if (stray === undefined && typeof check !== 'string') {
-    grid.value.goTo(0, variable)
+    grid.value.goTo(Number(row ?? 0), variable)
     return
   }
-  if (!view.plain) await view.arrange({})
-  const query = { entry: typeof stray === 'string' && stray ? [stray] : [], ...(typeof check === 'string' ? { check } : {}) }
+  const query = { entry: typeof stray === 'string' && stray ? [stray] : [], ...(typeof check === 'string' ? { check } : {}), ...(typeof which === 'string' ? { which } : {}) }
   const path = { study_id: study.id, variable_id: variable }
   const found = await attempt(() =>
     got(api.GET('/api/studies/{study_id}/variables/{variable_id}/records', { params: { path, query } })),
