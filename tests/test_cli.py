@@ -185,6 +185,29 @@ def test_check_under_a_codebook(tmp_path: Path) -> None:
     assert rowtag("check", str(data), "--codebook", str(tmp_path / "none")).returncode == 2
 
 
+def test_rules_beside_a_codebook(tmp_path: Path) -> None:
+    """Records that break a rule, with the rule's title; one that cannot be held; and what cannot be read, by place."""
+    data, codebook, rules = tmp_path / "data.csv", tmp_path / "codes.txt", tmp_path / "rules.txt"
+    data.write_text("tenure,size\n1,20\n3,\n3,40\n2,10\n")
+    codebook.write_text(
+        'tenure  nominal  integer\n  "Held"\n  1 Own\n  2 Shared\n  3 Waiting\nsize  ratio  integer\n  "Size"\n'
+    )
+    rules.write_text('"No plot"\n  if tenure is \'Waiting\' then size is blank\n\nsize < 90\n"Old"  note\n  age > 17\n')
+    asked = ("check", str(data), "--codebook", str(codebook), "--rules", str(rules))
+    run = rowtag(*asked, "--json")
+    found = {each["check"]: each for each in json.loads(run.stdout)["findings"]}
+    assert run.returncode == 1
+    broken = found["rule broken"]
+    assert (broken["severity"], broken["variable"], broken["variables"]) == ("error", None, ["tenure", "size"])
+    assert (broken["rule"], broken["records"], broken["values"]) == ("No plot", [3], ["tenure 3, size 40"])
+    assert "There is no variable “age”" in found["rule cannot be held"]["message"]
+    rules.write_text('"No plot"\n  if tenure = 3 then\n    size is blnk\n')
+    wrong = rowtag(*asked)
+    assert wrong.returncode == 2 and "rules.txt, row 3, character 13" in wrong.stderr
+    rules.write_bytes(b"\xff\xfe")
+    assert "no text in UTF-8" in rowtag(*asked).stderr
+
+
 def test_a_report_and_when_to_fail(tmp_path: Path) -> None:
     """One page that stands for itself, with what was found and nothing run; the exit code as somebody wants it."""
     data, codebook = tmp_path / "data.csv", tmp_path / "codes.txt"

@@ -7,8 +7,12 @@ import pytest
 
 from rowtag import cli
 from rowtag.core.checks import CHECKS, FAMILIES
+from rowtag.core.formulas.figures import ACROSS, DOWN
+from rowtag.core.formulas.functions import FUNCTIONS
+from rowtag.core.formulas.grammar import parse
 from rowtag.core.propose import THRESHOLDS
 from rowtag.core.propose.orders import SCALES
+from rowtag.core.ruletext import read_rules
 from rowtag.core.steps import STEPS
 from rowtag.formats import rows
 
@@ -34,6 +38,23 @@ def test_commands_exist(page: Path) -> None:
         command.name or command.callback.__name__ for command in cli.app.registered_commands if command.callback
     }
     assert set(re.findall(r"(?:`|bin/)rowtag ([a-z-]+)", text)) <= commands
+
+
+def test_formulas_are_as_written() -> None:
+    """Every function is named in docs/formulas.md; what stands there as a formula can be read; its rules are three."""
+    text = (ROOT / "docs" / "formulas.md").read_text("utf-8")
+    for name in (*FUNCTIONS, *ACROSS, *DOWN, "reverse"):
+        assert f"{name}(" in text or f"`{name}`" in text or f"{name} " in text, name
+    spans = re.findall(r"(?<!`)`([^`\n]+)`(?!`)", text)
+    said = [each for each in spans if re.search(r" (in|between|is|over|then|contains|starts with) ", each)]
+    assert len(said) > 12
+    for each in said:
+        if "…" not in each and not each.startswith(("rowtag", "is ")):
+            parse(each)
+    rules = read_rules(re.search(r"```\n(.*?)```", text, re.S)[1])  # type: ignore[index]
+    assert [(rule.title, rule.severity) for rule in rules] == [
+        ("Waiting list has no plot", "warning"), ("Ended after it began", "error"), ("hours <= 80", "error"),
+    ]  # fmt: skip
 
 
 def test_every_picture_is_shown_in_the_readme() -> None:
@@ -81,7 +102,7 @@ def test_registers_are_filled() -> None:
     """Importing the packages is enough to know all steps and checks."""
     assert {"bring in", "define", "rename", "list codes", "mark missing", "set entries"} <= set(STEPS)
     families = ["reading", "codes", "missing", "measured values", "level", "labels", "widths", "batteries", "records"]
-    assert list(FAMILIES) == [*families, "skips"]
+    assert list(FAMILIES) == [*families, "skips", "rules"]
 
 
 def test_every_check_is_explained() -> None:

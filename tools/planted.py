@@ -14,12 +14,13 @@ import numpy as np
 
 from rowtag.core.checks import CHECKS, FAMILIES, Finding, findings_across, records_of, run_checks
 from rowtag.core.column import column_of_texts
+from rowtag.core.rules import Formula, Rule
 from rowtag.core.study import Records, Source, Study, Titled, Variable
-from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Skip, Tag
 
 REPORT = Path(__file__).parent.parent / "docs" / "checks.md"
 SIZES = (600, 5_000, 20_000)
-BATTERIES, CODED, MEASURED, TEXTS = 10, 20, 24, 6
+BATTERIES, CODED, MEASURED, TEXTS = 12, 32, 40, 8
 DAY = "2026-05-03"
 WORDS = ("Never", "Seldom", "Now and then", "Often", "Always")
 REASONS = (
@@ -38,6 +39,8 @@ class Made:
     entries: dict[str, list[str]] = field(default_factory=dict)
     planted: list[tuple[str, str, frozenset[int]]] = field(default_factory=list)
     used: set[str] = field(default_factory=set)
+    rules: dict[str, Rule] = field(default_factory=dict)
+    tolerated: set[tuple[str, str]] = field(default_factory=set)
 
     def add(self, name: str, entries: Any, **parts: Any) -> None:
         self.tags[name] = {
@@ -53,6 +56,12 @@ class Made:
         found = [name for name in self.tags if name.startswith(like) and name not in self.used][:most]
         self.used |= set(found)
         return found
+
+    def order(self, first: list[str], then: list[str]) -> None:
+        """Puts variables behind others, pair by pair, at the end of the codebook."""
+        for one, other in zip(first, then, strict=True):
+            for name in (one, other):
+                self.tags[name] = self.tags.pop(name)
 
     def some(self, count: int) -> list[int]:
         """Some records in which nothing was planted yet, by position."""
@@ -81,6 +90,7 @@ class Made:
         study = Study(records=Records(self.records)).put("battery", {name: Titled(title=name) for name in batteries})
         study = study.put("source", {"made": source})
         origin = {"kind": "source", "source": "made"}
+        study = study.put("rule", self.rules)
         return study.with_variables(
             (
                 name,
@@ -193,15 +203,26 @@ def plant(made: Made) -> None:
             made.say("missing code in the range", name, missing=(MissingLine(code="400"), *REASONS[:1]))
         else:
             made.put("unreadable entries", name, dict.fromkeys(made.some(few), "about 3"))
+    _plant_tags(made)
+    _plant_rules(made, few)
     for number, name in enumerate(made.free("text_", 4)):
         if number % 2:
             made.put("one answer in several spellings", name, dict.fromkeys(made.some(few), "LANE A"))
         else:
             made.entries[name] = [str(value) for value in made.chance.integers(1, 900, made.records)]
             made.say("kept as text", name)
-    for number in range(6):
+    for number in range(8):
         items = made.free(f"bat{number}_")
-        if number < 2:
+        if number > 5:
+            for at in (records := made.some(few)):
+                for item in items:
+                    made.entries[item][at] = "3"
+            made.tags[items[2]]["note"] = "reversed item"
+            made.entries[items[2]] = [
+                str(6 - int(entry)) if entry.isdecimal() else entry for entry in made.entries[items[2]]
+            ]
+            made.planted.append(("the same answer throughout", items[0], frozenset(at + 1 for at in records)))
+        elif number < 2:
             made.entries[items[3]] = [
                 str(6 - int(entry)) if entry.isdecimal() else entry for entry in made.entries[items[3]]
             ]
@@ -235,6 +256,11 @@ def plant(made: Made) -> None:
     for each in at:
         made.entries["rank0_a"][each] = made.entries["rank0_b"][each]
     made.planted.append(("rank used twice", "rank0_a", frozenset(each + 1 for each in at)))
+    at = made.some(few)
+    for each in at:
+        for name, rank in zip("abcd", ("2", "3", "4", ""), strict=True):
+            made.entries[f"rank1_{name}"][each] = rank
+    made.planted.append(("rank left out", "rank1_a", frozenset(each + 1 for each in at)))
     at = made.some(2 * few)
     made.put("ended before it began", "ended", {each: _moment(-60) for each in at[:few]})
     made.put("finished too fast", "ended", {each: _later(made.entries["started"][each], 1) for each in at[few:]})
@@ -248,6 +274,101 @@ def plant(made: Made) -> None:
             if tag.get("use", "answer") in ("answer", "several answers"):
                 made.entries[name][each] = made.entries[name][at[0]]
     made.planted.append(("record twice", "coded_00x", frozenset(each + 1 for each in at[2 * few :])))
+    _plant_records(made, few)
+
+
+def _plant_tags(made: Made) -> None:
+    """Plants faults of tags, and of entries that are told by their tags alone."""
+    for number, name in enumerate(made.free("coded_", 16)):
+        kind = number % 8
+        if kind == 0:
+            made.say("code list wanted", name, codes=[])
+        elif kind == 1:
+            made.say("codes never used", name, codes=[*made.tags[name]["codes"], CodeLine(code="6", label="Hardly")])
+        elif kind == 2:
+            made.say("codes as a measure", name, level="interval")
+        elif kind == 3:
+            made.say("wording missing", name, question="")
+        elif kind == 4:
+            made.say("label cut off", name, label=f"What of {name} when all is said and…")
+        elif kind == 5:
+            made.put("longer than the width", name, dict.fromkeys(made.some(2), "0000000001"))
+            made.tags[name] |= {"width": 4}
+        elif kind == 6:
+            made.entries[name] = ["" if at % 50 else "1" for at in range(made.records)]
+            made.say("nearly empty", name)
+        else:
+            made.say("labels nearly the same", name, codes=_with_label(made, name, "always "))
+    for number, name in enumerate(made.free("measure_", 16)):
+        kind = number % 4
+        if kind == 0:
+            guesses = made.chance.integers(2, 92, made.records) * 10
+            made.entries[name] = [str(guess) for guess in guesses]
+            made.say("heaping", name)
+        elif kind == 1:
+            made.entries[name] = [str(70_000 + at) for at in range(made.records)]
+            made.say("identifier as a measure", name, use="administrative")
+        elif kind == 2:
+            made.entries[name] = [str(entry) for entry in made.chance.integers(0, 60, made.records)]
+            made.say("many ordered categories", name, level="ordinal", codes=[])
+        else:
+            made.entries[name] = [f"{entry:.1f}" for entry in made.chance.normal(50, 10, made.records)]
+            made.put("more decimals than declared", name, dict.fromkeys(made.some(2), "48.125"))
+            made.tags[name] |= {"type": "decimal", "decimals": 1}
+
+
+def _with_label(made: Made, name: str, label: str) -> list[CodeLine]:
+    return [*made.tags[name]["codes"], CodeLine(code="6", label=label)]
+
+
+def _plant_rules(made: Made, few: int) -> None:
+    """Plants records that break a rule or a skip, rules that cannot be held, and a skip that nobody told."""
+    for number, name in enumerate(made.free("measure_", 4)):
+        names = {name: name}
+        if number % 2:
+            old = Formula(text=f"{name} is 'Often'", names=names)
+            made.rules[f"rule {number}"] = Rule(title=f"Old {number}", holds=old)
+            made.say("rule cannot be held", name)
+            continue
+        never = Formula(text=f"{name} <> 123456", names=names)
+        made.rules[f"rule {number}"] = Rule(title=f"Rule {number}", holds=never)
+        made.tags[name] |= {"limits": Limits(low="0", high="200000")}
+        at = made.some(few)
+        made.put("rule broken", name, dict.fromkeys(at, "123456"))
+        made.tolerated.add(("far outliers", name))
+    filters, follow = made.free("text_", 2), made.free("text_", 2)
+    codes = [CodeLine(code="1", label="Yes"), CodeLine(code="2", label="No")]
+    for number, (asked, name) in enumerate(zip(filters, follow, strict=True)):
+        answers = [str(each) for each in made.chance.integers(1, 3, made.records)]
+        made.entries[asked] = answers
+        made.entries[name] = ["" if answer == "2" else f"Lane {'ABC'[at % 3]}" for at, answer in enumerate(answers)]
+        parts = {"type": "integer", "codes": codes, "complete": True}
+        made.tags[asked] |= parts
+        breaks = [at for at in made.some(40 * few) if answers[at] == "2"][:few]
+        check = "answered though skipped" if number else "a skip nobody told"
+        made.put(check, name, dict.fromkeys(breaks, "Lane A"))
+        if number:
+            made.tags[asked] |= {"skips": [Skip(codes=("2",), to=None)]}
+    made.order(filters, follow)
+
+
+def _plant_records(made: Made, few: int) -> None:
+    """Plants records that are nearly empty, that tick nothing, and that are nearly those of others."""
+    answers = [name for name, tag in made.tags.items() if tag.get("use", "answer") in ("answer", "several answers")]
+    at = made.some(3 * few)
+    for each in at[:few]:
+        for name in answers[2:]:
+            made.entries[name][each] = ""
+    made.planted.append(("record nearly empty", answers[0], frozenset(each + 1 for each in at[:few])))
+    for each, other in zip(at[few : 2 * few], at[2 * few :], strict=True):
+        for number, name in enumerate(answers):
+            if number not in (40, 41):
+                made.entries[name][each] = made.entries[name][other]
+    made.planted.append(("record nearly twice", answers[0], frozenset(each + 1 for each in at[few : 2 * few])))
+    for each in (ticked := made.some(few)):
+        for name in "abcde":
+            made.entries[f"tick1_{name}"][each] = "0"
+    made.planted.append(("nothing ticked", "tick1_e", frozenset(each + 1 for each in ticked)))
 
 
 def _later(moment: str, minutes: int) -> str:
@@ -280,7 +401,8 @@ def scored(made: Made) -> dict[str, Score]:
                 met.add(id(finding))
                 break
     for finding in findings:
-        out[finding.check].more += finding.severity != "note" and id(finding) not in met
+        tolerated = (finding.check, finding.variable) in made.tolerated
+        out[finding.check].more += finding.severity != "note" and id(finding) not in met and not tolerated
     return out
 
 
@@ -315,7 +437,7 @@ def lines() -> Iterator[str]:
         for check in CHECKS.values():
             if check.family == family:
                 score = totals[check.name]
-                said = " ".join((check.find.__doc__ or "").split())
+                said = check.notices
                 figures = f"{score.planted} | {score.found}" if score.planted else " | "
                 yield f"| {check.name} | {said} | {figures} | {score.more or ''} |"
         yield ""

@@ -72,6 +72,8 @@ TIMED: dict[str, Any] = {"type": "datetime", "level": "interval", "use": "admini
 LONG = "How content are you with the"
 ANSWERS = [(f"q_{letter}", WHOLE, [str(CHANCE.randint(1, 9)) for _ in range(40)]) for letter in "abcdefghijkl"]
 
+PATTERNS = [(f"p_{n}", WHOLE, [*(pattern := [str(CHANCE.randint(1, 5)) for _ in range(40)]), pattern[7] if n != 13 else "1" if pattern[7] != "1" else "2"]) for n in range(30)]
+
 CASES: list[tuple[str, list[Column], str]] = [
     ("one label on two codes", one({**WHOLE, "codes": lines("Yes", "No", "Yes")}, TWO), "“Yes” stands for 1 and 3"),
     ("one label on two codes", one({**WHOLE, "codes": lines("Yes", "No", "yes")}, TWO), ""),
@@ -133,6 +135,14 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("the same answer throughout", battery(*[["3", "1"]] * 3, ["3", "2"]), ""),
     ("rank used twice", [("r1", RANKS, ["1", "1"]), ("r2", RANKS, ["2", "3"]), ("r3", RANKS, ["3", "3"])], "1 record uses"),
     ("rank used twice", [("r1", RANKS, ["1", "1"]), ("r2", RANKS, ["2", ""]), ("r3", RANKS, ["3", ""])], ""),
+    ("rank left out", [(f"r{n}", RANKS, list(each)) for n, each in enumerate(zip(*["123"] * 9, "134", strict=True))], "1 record leaves"),
+    ("rank left out", [(f"r{n}", RANKS, list(each)) for n, each in enumerate(zip(*["123"] * 9, ("1", "2", ""), strict=True))], ""),
+    ("nothing ticked", [("c1", {**TICKS, "label": "Beans"}, ["1", "0", ""]), ("c2", {**TICKS, "label": "Kale"}, ["0", "0", "0"]),
+     ("c3", {**TICKS, "label": "None of these"}, ["0", "0", "0"])], "1 record ticks nothing, not even “None of these”"),
+    ("nothing ticked", [("c1", {**TICKS, "label": "Beans"}, ["1", "0"]), ("c2", {**TICKS, "label": "Kale"}, ["0", "0"]),
+     ("c3", {**TICKS, "label": "Peas"}, ["0", "0"])], ""),
+    ("record nearly twice", PATTERNS, "2 records have nearly all answers in common with another one"),
+    ("record nearly twice", [(name, parts, [*entries[:-1], "1"] if int(name[2:]) % 3 else entries) for name, parts, entries in PATTERNS], ""),
     ("none together with others", [("c1", {**TICKS, "label": "Beans"}, ["1", "0"]), ("c2", {**TICKS, "label": "Kale"}, ["0", "0"]),
      ("c3", {**TICKS, "label": "None of these"}, ["1", "1"])], "1 record ticks “None of these”"),
     ("none together with others", [(f"c{n}", {**TICKS, "label": f"Crop {n}"}, ["1", "1"]) for n in (1, 2, 3)], ""),
@@ -177,13 +187,14 @@ def test_all_kinds_have_both_sides() -> None:
 @pytest.mark.parametrize(
     ("check", "records"),
     [("a skip nobody told", [158]), ("rank used twice", [2]), ("none together with others", [1]), ("record twice", [4, 41]), ("record nearly empty", [41]),
+     ("rank left out", [10]), ("nothing ticked", [2]), ("record nearly twice", [8, 41]),
      ("ended before it began", [41]), ("finished too fast", [41]), ("the same answer throughout", [1])],
 )  # fmt: skip
 def test_which_records(check: str, records: list[int]) -> None:
     """A finding across variables leads to its records."""
     study = study_of(*next(columns for name, columns, says in CASES if name == check and says))
     (finding,) = found(study, check)
-    assert records_of(study, finding) == records and finding.count == 1
+    assert records_of(study, finding) == records and finding.count == (2 if check == "record nearly twice" else 1)
 
 
 def test_dates_to_come() -> None:

@@ -15,7 +15,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.engine import Same, engine
+from rowtag.core.engine import engine
 from rowtag.core.frame import Frame
 from rowtag.core.reading import Reading, State
 from rowtag.core.rules import CheckSetting, Severity
@@ -326,7 +326,7 @@ def _found(study: Study, check: Check, id: str) -> Finding | None:
         found = None if own is not None and own.off else check.find(study, id)
         return None if found is None else as_accepted(study, found)
 
-    return engine.get((check, id, kept_under((*check.looks_at, accepted), study, (id,)), Same(own)), look)
+    return engine.get((check, id, kept_under((*check.looks_at, accepted), study, (id,)), settings(study, id)), look)
 
 
 def findings_across(study: Study) -> list[Finding]:
@@ -349,7 +349,7 @@ def _across(study: Study, check: Check, ids: tuple[str, ...]) -> Sequence[Findin
         told = (as_accepted(study, each) for each in found)
         return tuple(each for each in told if each is not None)
 
-    return engine.get((check, ids, kept_under((*check.looks_at, accepted), study, ids), Same(own)), look)
+    return engine.get((check, ids, kept_under((*check.looks_at, accepted), study, ids), settings(study, "")), look)
 
 
 def _families(study: Study) -> list[tuple[str, ...]]:

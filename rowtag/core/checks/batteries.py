@@ -23,6 +23,8 @@ AGAINST, TOGETHER = -0.2, 0.15
 """An item runs against the rest below this correlation with it, where the others among them have at least that mean."""
 FEWEST_STRAIGHT = 5
 """Items from which the same answer to all of them is worth knowing."""
+MOST_LEFT_OUT = 0.2
+"""The share of records that leave ranks out up to which it is a slip."""
 MAJORITY = 0.6
 """The share of items with one list from which that is the list of the battery."""
 REVERSED = re.compile(r"\b(?:revers\w*|negatively (?:worded|keyed)|umgepolt|invers\w*|odwrócon\w*)\b", re.IGNORECASE)
@@ -273,6 +275,68 @@ def rank_twice(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
         return []
     said = f"{counted(count, 'record uses', 'records use')} a rank twice"
     return [Finding("rank used twice", "error", ids[0], said, count, others=ids[1:])]
+
+
+def rank_left_out(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:
+    """Positions of the records that give some ranks, each once, and leave a better one out; or give one that is beyond
+    how many things there are."""
+    out = [np.empty(0, np.int64)]
+    for block in Frame(study).blocks():
+        table = np.stack([block.values(id) for id in ids], axis=1)
+        given = ~np.isnan(table)
+        ranked = given.sum(axis=1)
+        ordered = np.sort(table, axis=1)
+        distinct = ~(np.diff(ordered, axis=1) == 0).any(axis=1)
+        last = ordered[np.arange(len(ordered)), np.maximum(ranked - 1, 0)]
+        wrong = (ranked > 0) & distinct & ((last != ranked) | (ordered[:, 0] != 1))
+        out.append(block.positions[wrong])
+    return np.concatenate(out)
+
+
+def _left_out_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
+    return rank_left_out(study, finding.variables)
+
+
+@register_across("rank left out", "batteries", reading, words, entries, scope="several", records=_left_out_records)
+def ranks_with_gaps(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records that leave a rank out or go beyond the last one: a second place without a first, a fifth of four."""
+    if not is_ranking(study, ids):
+        return []
+    count = rank_left_out(study, ids).size
+    size = max(study.records.count, 1)
+    if not count or count > MOST_LEFT_OUT * size:
+        return []  # so many do so that it is how ranks were asked for
+    said = (
+        f"{counted(count, 'record leaves', 'records leave')} a rank out or {'goes' if count == 1 else 'go'} beyond it"
+    )
+    return [Finding("rank left out", "warning", ids[0], said, count, others=ids[1:])]
+
+
+def nothing_ticked(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:
+    """Positions of the records that answer all of some things to tick, and tick none."""
+    out = [np.empty(0, np.int64)]
+    for block in Frame(study).blocks():
+        states = np.stack([block.states(id) for id in ids], axis=1)
+        ticked = np.stack([_ticked(block.states(id), block.values(id)) for id in ids], axis=1)
+        out.append(block.positions[(states == State.VALID).all(axis=1) & ~ticked.any(axis=1)])
+    return np.concatenate(out)
+
+
+def _nothing_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
+    return nothing_ticked(study, finding.variables)
+
+
+@register_across("nothing ticked", "batteries", reading, words, entries, scope="several", records=_nothing_records)
+def none_of_all(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Records that tick nothing at all where "none of these" is there to be ticked: they may have passed it over."""
+    none = next((id for id in ids if _NONE.search(study.tag(id).label)), None)
+    if none is None or len(ids) < FEWEST_ITEMS or not is_ticked(study, ids):
+        return []
+    count = nothing_ticked(study, ids).size
+    if not count:
+        return []
+    said = f"{counted(count, 'record ticks', 'records tick')} nothing, not even “{study.tag(none).label}”"
+    return [Finding("nothing ticked", "note", none, said, count, others=tuple(id for id in ids if id != none))]
 
 
 def none_with_others(study: Study, ids: Sequence[str], none: str) -> npt.NDArray[np.int64]:

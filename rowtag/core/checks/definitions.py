@@ -1,6 +1,7 @@
 """Definitions: tags that lack what their level and use call for."""
 
 from rowtag.core.checks.base import FEW, Evidence, Finding, register
+from rowtag.core.checks.levels import many_ordered_values
 from rowtag.core.study import Study
 from rowtag.core.tables import Row, frequency
 from rowtag.core.words import counted
@@ -26,6 +27,8 @@ def code_list_wanted(study: Study, id: str) -> Finding | None:
     """Coded variables whose codes have no labels. Text categories want none where none has one: they explain
     themselves."""
     tag = study.tag(id)
+    if many_ordered_values(study, id):
+        return None  # told as an order of too many categories
     if not tag.wants_codes or (tag.type == "text" and not study.codes(id)):
         return None
     lines = study.codes(id)

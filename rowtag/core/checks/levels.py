@@ -64,17 +64,16 @@ def codes_measured(study: Study, id: str) -> Finding | None:
 )
 def many_ordered(study: Study, id: str) -> Finding | None:
     """An order of so many different values that it is hardly one of categories."""
-    tag = study.tag(id)
-    values, _ = study.values(id)
-    if (
-        tag.level != "ordinal"
-        or study.codes(id)
-        or values.size <= threshold(study, "many ordered categories", "values")
-    ):
+    count = many_ordered_values(study, id)
+    if not count:
         return None
-    return Finding(
-        "many ordered categories",
-        "note",
-        id,
-        f"is ordinal with {counted(int(values.size), 'different value')} and no code list",
-    )
+    said = f"is ordinal with {counted(count, 'different value')} and no code list"
+    return Finding("many ordered categories", "warning", id, said)
+
+
+def many_ordered_values(study: Study, id: str) -> int:
+    """How many different values an order without a code list has, where these are too many; else 0."""
+    if study.tag(id).level != "ordinal" or study.codes(id):
+        return 0
+    values, _ = study.values(id)
+    return int(values.size) if values.size > threshold(study, "many ordered categories", "values") else 0

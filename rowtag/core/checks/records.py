@@ -1,4 +1,4 @@
-"""Records: identifiers that tell nothing, records that stand twice or are nearly empty, moments that cannot be."""
+"""Records: identifiers that tell nothing, records that are nearly empty, moments that cannot be."""
 
 import re
 from collections.abc import Sequence
@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.checks.base import Finding, Threshold, Tokens, about_entries, register, register_across, threshold
+from rowtag.core.checks.copies import answers_of, filled, there
 from rowtag.core.checks.strays import tokens_read_as
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State
@@ -16,11 +17,6 @@ from rowtag.core.study import Study
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading, records, words
 
-FEWEST_COMPARED, FEWEST_FILLED = 5, 4
-"""Answers by which records are compared, and how many of them must be there for records to stand twice."""
-SELDOM, TOGETHER = 0.01, 0.6
-"""Pairs of records expected to be the same by chance from which that means nothing; and how much of what single answers
-tell remains where they go together."""
 EMPTY, USUAL, FEWEST_ANSWERS = 0.9, 0.5, 10
 """The share of blank answers from which a record is nearly empty, where usually no more than the second are blank, and
 how many answers it takes to say so."""
@@ -61,68 +57,13 @@ def identifier_blank(study: Study, id: str) -> Finding | None:
     )
 
 
-def _answers(study: Study, ids: Sequence[str]) -> list[str]:
-    return [id for id in ids if study.tag(id).use in ("answer", "several answers", "open-ended")]
-
-
-def _there(study: Study) -> npt.NDArray[np.bool_]:
-    return np.ones(study.records.arrived, bool) if study.records.present is None else study.records.present
-
-
-def _drawn(study: Study, id: str) -> npt.NDArray[np.uint64]:
-    """A number drawn for each token of a variable: records with the same answers have the same sum of these, others
-    hardly ever (1 in 2⁶³)."""
-    return np.random.default_rng(list(id.encode())).integers(0, 2**63, study.column(id).token_count, np.uint64)
-
-
-def _filled(study: Study, id: str) -> npt.NDArray[np.int16]:
-    filled: npt.NDArray[np.int16] = (study.reading(id).states != State.BLANK).astype(np.int16)
-    return filled
-
-
-def twice(study: Study, ids: Sequence[str]) -> tuple[Positions, int]:
-    """Positions of the records that have the same answers as another one, and how many are too many; those with hardly
-    any answer are left out."""
-    mixed, filled = summed(study, ids, _drawn), summed(study, ids, _filled)
-    where = np.flatnonzero(_there(study) & (filled >= FEWEST_FILLED))
-    _, group, counts = np.unique(mixed[where], return_inverse=True, return_counts=True)
-    return where[counts[group] > 1], where.size - counts.size
-
-
-def _by_chance(study: Study, ids: Sequence[str]) -> float:
-    """How many pairs of records would have the same answers by chance, were the answers to each question drawn from
-    those that were given, and went together about as answers do."""
-    alike = 0.0
-    for id in ids:
-        shares = study.counts(id) / max(study.records.count, 1)
-        alike += float(np.log(max(float((shares**2).sum()), 1e-12)))
-    return float(study.records.count) ** 2 / 2 * float(np.exp(TOGETHER * alike))
-
-
-def _twice_records(study: Study, finding: Finding) -> Positions:
-    return twice(study, finding.variables)[0]
-
-
-@register_across("record twice", "records", reading, words, entries, scope="records", records=_twice_records)
-def record_twice(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
-    """Records with exactly the answers of another one: entered or exported twice."""
-    answers = _answers(study, ids)
-    if len(answers) < FEWEST_COMPARED or _by_chance(study, answers) > SELDOM:
-        return []  # so few and so common answers that some records are the same
-    count = twice(study, answers)[1]
-    if not count:
-        return []
-    said = f"{counted(count, 'record has', 'records have')} exactly the answers of another one"
-    return [Finding("record twice", "warning", answers[0], said, count, others=tuple(answers[1:]))]
-
-
 def hardly_filled(study: Study, ids: Sequence[str]) -> Positions:
     """Positions of the records in which nearly all of some answers are blank, where that is no usual thing."""
-    there = _there(study)
-    shares = 1 - summed(study, ids, _filled) / len(ids)
-    if not there.any() or np.median(shares[there]) > USUAL:
+    present = there(study)
+    shares = 1 - summed(study, ids, filled) / len(ids)
+    if not present.any() or np.median(shares[present]) > USUAL:
         return np.empty(0, np.int64)
-    return np.flatnonzero(there & (shares >= threshold(study, "record nearly empty", "share")))
+    return np.flatnonzero(present & (shares >= threshold(study, "record nearly empty", "share")))
 
 
 def _hardly_records(study: Study, finding: Finding) -> Positions:
@@ -142,7 +83,7 @@ def _hardly_records(study: Study, finding: Finding) -> Positions:
 )
 def record_empty(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Records in which hardly anything was answered: broken off, or never begun."""
-    answers = _answers(study, ids)
+    answers = answers_of(study, ids)
     if len(answers) < FEWEST_ANSWERS:
         return []
     count = hardly_filled(study, answers).size
