@@ -72,7 +72,17 @@ TIMED: dict[str, Any] = {"type": "datetime", "level": "interval", "use": "admini
 LONG = "How content are you with the"
 ANSWERS = [(f"q_{letter}", WHOLE, [str(CHANCE.randint(1, 9)) for _ in range(40)]) for letter in "abcdefghijkl"]
 
-PATTERNS = [(f"p_{n}", WHOLE, [*(pattern := [str(CHANCE.randint(1, 5)) for _ in range(40)]), pattern[7] if n != 13 else "1" if pattern[7] != "1" else "2"]) for n in range(30)]
+PATTERNS = [
+    (
+        f"p_{n}",
+        WHOLE,
+        [
+            *(pattern := [str(CHANCE.randint(1, 5)) for _ in range(40)]),
+            pattern[7] if n != 13 else "1" if pattern[7] != "1" else "2",
+        ],
+    )
+    for n in range(30)
+]
 
 CASES: list[tuple[str, list[Column], str]] = [
     ("one label on two codes", one({**WHOLE, "codes": lines("Yes", "No", "Yes")}, TWO), "“Yes” stands for 1 and 3"),
