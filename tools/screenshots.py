@@ -17,7 +17,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from rowtag.demo.untidy import write_late, write_untidy
+from rowtag.demo.untidy import write_untidy
 from tools.browser import browser
 from tools.made import questionnaire
 
@@ -33,8 +33,6 @@ def main() -> None:
     SHOTS.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory() as folder:
         write_untidy(Path(folder) / "site-hut.csv")
-        write_late(Path(folder) / "late-returns.csv")
-        _write_walk(Path(folder))
         questionnaire(Path(folder) / "questionnaire.docx")
         command = [sys.executable, "-m", "rowtag.cli", "demo", "--workspace", f"{folder}/workspace", "--port", "0"]
         command.append("--no-token")
@@ -91,34 +89,12 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         hand_in(driver, "site-hut.csv")
         click(driver, "pick-q4")
 
-    def join(driver: Chrome) -> None:
-        new(driver, "Plot holders, with late returns")
-        hand_in(driver, "site-hut.csv")
-        click(driver, "bring-in")
-        time.sleep(SETTLE)
-        click(driver, "stop-intake")
-        time.sleep(SETTLE)
-        hand_in(driver, "late-returns.csv")
-        click(driver, "known-skip")
-
     def document(driver: Chrome) -> None:
         new(driver, "Plot holders, from the questionnaire")
         driver.find_element(By.CSS_SELECTOR, "[data-test='document-first']").send_keys(
             str(folder / "questionnaire.docx")
         )
         time.sleep(3 * SETTLE)
-
-    def otherwise(driver: Chrome) -> None:
-        new(driver, "A walk round the plots")
-        hand_in(driver, "walk.csv")
-        click(driver, "bring-in", "side-switch")
-        time.sleep(SETTLE)
-        driver.find_element(By.CSS_SELECTOR, "[data-test='sheet-file']").send_keys(str(folder / "walk.md"))
-        time.sleep(SETTLE)
-        click(driver, "keep-sheet", "tag-hut")
-        time.sleep(SETTLE)
-        driver.find_element(By.CSS_SELECTOR, "#line-8").click()
-        click(driver, "meant-names-3")
 
     def records(driver: Chrome) -> None:
         at("/records", "head-tenure", "only-strays")(driver)
@@ -168,19 +144,19 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "codebook": beside,
         "measured": at("/codebook", "tag-hours"),
         "document": document,
-        "otherwise": otherwise,
-        "missing": at("/codebook", "open-missing"),
         "records": records,
         "replace": replace,
         "keying": lambda driver: keying(driver, study),
         "keyings": lambda driver: keyings(driver, address),
-        "checks": at("/checks"),
+        "checks": lambda driver: battery_finding(driver, study),
+        "gaps": at("/checks?show=gaps"),
+        "rules": lambda driver: rules(driver, address),
+        "report": lambda driver: report(driver, address, folder),
         "tables": at("/tables", "pick-site_1"),
         "diary": at("/diary"),
         "handover": at("/handover"),
         "intake": intake,
         "intake-start": start,
-        "intake-join": join,
         "studies": lambda driver: driver.get(address),
         "dark": dark,
         "compare": compare,
@@ -218,26 +194,37 @@ def keyings(driver: Chrome, address: str) -> None:
     driver.get(f"{address}/study/demo/records/keyings?with={other}")
 
 
-WALK = """# A walk round the plots, May 2026
-
-One line for each plot. What the columns of the list are called stands on the right.
-
-| Part | What was looked at | Called |
-|---|---|---|
-| plot | Number of the plot | nr |
-| plot | Hut: 1 = none, 2 = of wood, 3 = of bricks, 9 = not seen | hut |
-| plot | Beds in use | beds |
-| path | State of the path: 1 = firm, 2 = soft, 3 = under water | path |
-"""
-"""Notes whose names stand in the last column."""
+def battery_finding(driver: Chrome, study: str) -> None:
+    """The checks of the demo, with an item that runs against the rest of its battery."""
+    driver.get(f"{study}/checks")
+    time.sleep(2 * SETTLE)
+    driver.find_element(By.CSS_SELECTOR, "[aria-label='site_4, batteries: a warning']").click()
+    time.sleep(SETTLE)
+    driver.execute_script("document.querySelector('.stop').scrollTop = 430")
 
 
-def _write_walk(folder: Path) -> None:
-    """A short file of data, and notes on it."""
-    rows = [f"{101 + 3 * at},{(1, 2, 2, 3, 9)[at % 5]},{at % 9},{at % 3 + 1}" for at in range(60)]
-    (folder / "walk.csv").write_text("\n".join(["nr,hut,beds,path", *rows]), encoding="utf-8")
-    (folder / "walk.md").write_text(WALK, encoding="utf-8")
+def rules(driver: Chrome, address: str) -> None:
+    """Rules of the demo, and one that is being written, with a slip."""
+    driver.get(f"{address}/study/demo/checks?show=rules")
+    for title, text in (
+        ("Waiting list works no plot", "if tenure is 'Waiting list' then hours is blank"),
+        ("A week has 168 hours", "hours <= 168"),
+    ):
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='write-rule']").click()
+        driver.find_element(By.CSS_SELECTOR, "[data-test='formula']").send_keys(text)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='rule-title']").send_keys(title)
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, "[data-test='keep-rule']").click()
+    time.sleep(SETTLE)
+    driver.find_element(By.CSS_SELECTOR, "[data-test='write-rule']").click()
+    slip = "if people = 1 then childrn = 0"
+    driver.find_element(By.CSS_SELECTOR, "[data-test='formula']").send_keys(slip)
 
 
-if __name__ == "__main__":
-    main()
+def report(driver: Chrome, address: str, folder: Path) -> None:
+    """The check report of the demo, as the page that it is."""
+    page = folder / "check-report.html"
+    with urllib.request.urlopen(f"{address}/api/studies/demo/check-report") as reply:
+        page.write_bytes(reply.read())
+    driver.get(page.as_uri())

@@ -47,7 +47,9 @@ def _page(found: dict[str, Any], title: str, when: str) -> Iterator[str]:
         names = each.get("variables") or [each["variable"]]
         shown = ", ".join(f"<code>{escape(name)}</code>" for name in names[:3])
         more = f" and {len(names) - 3:,} more" if len(names) > 3 else ""
-        values = ", ".join(escape(value) for value in each["values"][:8]) + (" …" if len(each["values"]) > 8 else "")
+        between = "; " if "rule" in each else ", "
+        values = between.join(escape(value) for value in each["values"][:8])
+        values += " …" if len(each["values"]) > 8 else ""
         evidence = f'<br><span class="soft">{values}</span>' if values else ""
         at = ", ".join(f"{record:,}" for record in each["records"][:MOST_RECORDS])
         at += " …" if each["count"] > MOST_RECORDS and at else ""

@@ -8,7 +8,7 @@ import { useStudy } from '@/study/store'
 const props = defineProps<{ report: Schema['CheckReport']; variable: string | null; family: string | null }>()
 const emit = defineEmits<{ pick: [where: { variable: string | null; family: string | null }] }>()
 const study = useStudy()
-const width = computed(() => `${Math.min(27, Math.max(19, Math.floor(1040 / Math.max(study.variables.length, 1))))}px`)
+const width = computed(() => `${Math.min(27, Math.max(17, Math.floor(985 / Math.max(study.variables.length, 1))))}px`)
 const SAID = { '': 'nothing', note: 'a note', warning: 'a warning', error: 'an error' } as const
 
 const READY = { ready: 'nothing is open', accepted: 'what was found is accepted', open: 'something is open' } as const
