@@ -16,6 +16,7 @@ from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.wait import WebDriverWait
 
 from rowtag.demo.untidy import write_untidy
 from tools.browser import browser
@@ -197,8 +198,9 @@ def keyings(driver: Chrome, address: str) -> None:
 def battery_finding(driver: Chrome, study: str) -> None:
     """The checks of the demo, with an item that runs against the rest of its battery."""
     driver.get(f"{study}/checks")
-    time.sleep(2 * SETTLE)
-    driver.find_element(By.CSS_SELECTOR, "[aria-label='site_4, batteries: a warning']").click()
+    place = (By.CSS_SELECTOR, "[aria-label='site_4, batteries: a warning']")
+    WebDriverWait(driver, 20).until(lambda _: driver.find_elements(*place))  # worked out beside the server
+    driver.find_element(*place).click()
     time.sleep(SETTLE)
     driver.execute_script("document.querySelector('.stop').scrollTop = 430")
 
