@@ -7,6 +7,7 @@ import pytest
 
 from rowtag import cli
 from rowtag.core.checks import CHECKS, FAMILIES
+from rowtag.core.checks.explained import EXPLAINED
 from rowtag.core.formulas.figures import ACROSS, DOWN
 from rowtag.core.formulas.functions import FUNCTIONS
 from rowtag.core.formulas.grammar import parse
@@ -109,6 +110,7 @@ def test_every_check_is_explained() -> None:
     """The page of checks has each with what it says of itself; what it was found to find stands beside it."""
     page = (ROOT / "docs" / "checks.md").read_text("utf-8")
     for check in CHECKS.values():
-        assert f"| {check.name} | {' '.join((check.find.__doc__ or '').split())} |" in page, (
-            "make checks writes it anew"
-        )
+        assert f"| {check.name} | {check.notices} | {EXPLAINED[check.name].rule}" in page, "make checks writes it anew"
+        for each in check.thresholds.values():
+            assert f"{each.said} {each.usual:g} (can be set)" in page
+    assert EXPLAINED.keys() == CHECKS.keys()

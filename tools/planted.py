@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from rowtag.core.checks import CHECKS, FAMILIES, Finding, findings_across, records_of, run_checks
+from rowtag.core.checks.explained import EXPLAINED
 from rowtag.core.column import column_of_texts
 from rowtag.core.rules import Formula, Rule
 from rowtag.core.study import Records, Source, Study, Titled, Variable
@@ -291,6 +292,8 @@ def _plant_tags(made: Made) -> None:
             made.say("wording missing", name, question="")
         elif kind == 4:
             made.say("label cut off", name, label=f"What of {name} when all is said and…")
+            made.planted.append(("label too long", name, frozenset()))
+            made.tags[name]["label"] = "What do you think of it, " * 8 + made.tags[name]["label"]
         elif kind == 5:
             made.put("longer than the width", name, dict.fromkeys(made.some(2), "0000000001"))
             made.tags[name] |= {"width": 4}
@@ -431,15 +434,17 @@ def lines() -> Iterator[str]:
         yield from (
             f"## {family[0].upper()}{family[1:]}",
             "",
-            "| check | notices | planted | found | more |",
-            "|---|---|---|---|---|",
+            "| check | notices | rule | is found | is not | planted | found | more |",
+            "|---|---|---|---|---|---|---|---|",
         )
         for check in CHECKS.values():
             if check.family == family:
-                score = totals[check.name]
-                said = check.notices
+                score, told = totals[check.name], EXPLAINED[check.name]
                 figures = f"{score.planted} | {score.found}" if score.planted else " | "
-                yield f"| {check.name} | {said} | {figures} | {score.more or ''} |"
+                set_by = [f"{each.said} {each.usual:g} (can be set)" for each in check.thresholds.values()]
+                rule = "; ".join([told.rule, *set_by]) + (f" ({told.source})" if told.source else "")
+                cells = (check.name, check.notices, rule, told.found, told.quiet, figures, score.more or "")
+                yield f"| {' | '.join(str(cell) for cell in cells)} |"
         yield ""
     planted, found = sum(s.planted for s in totals.values()), sum(s.found for s in totals.values())
     more = sum(s.more for s in totals.values())

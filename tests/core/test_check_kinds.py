@@ -124,6 +124,8 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("codes as a measure", one({**RATIO, "codes": lines("none", first=0)}, HOURS), ""),
     ("many ordered categories", one({**WHOLE, "level": "ordinal"}, [str(n) for n in range(40)]), "40 different values"),
     ("many ordered categories", one({**WHOLE, "level": "ordinal"}, TWO), ""),
+    ("label too long", one({"label": "How content " * 15}, ["1"]), "has a label of 180 characters"),
+    ("label too long", one({"label": "How content " * 5}, ["1"]), ""),
     ("same label twice", [("a", {"label": "Hours"}, ["1"]), ("b", {"label": "hours "}, ["1"])], "same label as b"),
     ("same label twice", [("a", {"label": "Other", "battery": "x"}, ["1"]), ("b", {"label": "Other"}, ["1"])], ""),
     ("wording missing", [(n, {"question": "?" if n != "f" else ""}, ["1"]) for n in "abcdef"], "has no question wording"),

@@ -182,11 +182,12 @@ def _fast_records(study: Study, finding: Finding) -> Positions:
     thresholds={"share": Threshold(FAST, "share of the usual time", 0.01, 1)},
 )
 def too_fast(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
-    """Records that took less than a quarter of the usual time."""
+    """Records that took a small share of the usual time: nobody can have answered so fast."""
     found = []
     for begin, end in spans(study, ids):
         count = _fast(study, begin, end).size
         if count:
-            said = f"{counted(count, 'record took', 'records took')} less than a quarter of the usual time"
+            share = threshold(study, "finished too fast", "share")
+            said = f"{counted(count, 'record took', 'records took')} less than {share:.0%} of the usual time"
             found.append(Finding("finished too fast", "warning", begin, said, count, others=(end,)))
     return found

@@ -4,14 +4,32 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 
-from rowtag.core.checks.base import Finding, register_across
+from rowtag.core.checks.base import Finding, Threshold, register, register_across, threshold
 from rowtag.core.study import Study
+from rowtag.core.words import counted
 from rowtag.core.worked_out import words
 
 USUAL = 0.8
 """The share of answers with a wording from which its absence is worth knowing."""
+LONGEST = 160
+"""Characters of a label up to which it is one."""
 FEWEST_CUT, SHORTEST_CUT = 3, 24
 """Labels of one and the same greatest length, and that length, from which they were probably cut there."""
+
+
+@register(
+    "label too long",
+    "labels",
+    words,
+    thresholds={"characters": Threshold(LONGEST, "characters of a label", 20, 2_000)},
+)
+def label_too_long(study: Study, id: str) -> Finding | None:
+    """Labels longer than tables and charts can show: the wording has a place of its own."""
+    label = study.tag(id).label
+    most = threshold(study, "label too long", "characters")
+    if len(label) <= most:
+        return None
+    return Finding("label too long", "note", id, f"has a label of {counted(len(label), 'character')}")
 
 
 @register_across("same label twice", "labels", words, scope="records")
