@@ -1,10 +1,16 @@
-"""What the HTTP interface says of gaps in a study."""
+"""What the HTTP interface says of gaps in a study, and of checks under way."""
 
 from base64 import b64encode
 
 from pydantic import BaseModel
 
 from rowtag.core.gaps import Gaps
+
+
+class CheckWork(BaseModel):
+    """The share that is done of what is worked out beside; nothing where nothing is."""
+
+    done: float | None
 
 
 class GapPattern(BaseModel):

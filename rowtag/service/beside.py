@@ -38,7 +38,8 @@ class Beside:
         self._change = threading.Condition()
         self._last = 0.0
         self._closed = False
-        self._looking = False
+        self._looking: str | None = None
+        self._done = 0.0
         self._thread: threading.Thread | None = None
 
     def ask(self, id: str, revision: int, study: Study) -> None:
@@ -57,6 +58,15 @@ class Beside:
     def found(self, id: str) -> Across | None:
         """The newest findings that are there."""
         return self._found.get(id)
+
+    def progress(self, id: str) -> float | None:
+        """How much of what is looked at in a study is done, as a share; None where nothing is under way."""
+        if self._looking == id:
+            return self._done
+        return 0.0 if id in self._asked else None
+
+    def _is_done(self, share: float) -> None:
+        self._done = share
 
     def settled(self, seconds: float = 10) -> bool:
         """Waits until nothing is asked for and nothing is looked at; whether that came about."""
@@ -87,9 +97,9 @@ class Beside:
                 if self._closed:
                     return
                 id, (revision, study) = self._asked.popitem(last=False)
-                self._looking = True
+                self._looking, self._done = id, 0.0
             try:
-                found = Across(revision, findings_across(study))
+                found = Across(revision, findings_across(study, self._is_done))
                 with self._change:
                     self._found[id] = found
                     self._found.move_to_end(id)
@@ -100,5 +110,5 @@ class Beside:
                 traceback.print_exc()
             finally:
                 with self._change:
-                    self._looking = False
+                    self._looking = None
                     self._change.notify_all()

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import CheckReport, FindingModel, map_of
-from rowtag.api.models_checks import GapMap
+from rowtag.api.models_checks import CheckWork, GapMap
 from rowtag.api.models_rules import CheckModel, checks_of
 from rowtag.core.checks import Finding, is_ready, run_checks
 from rowtag.core.gaps import gaps
@@ -51,6 +51,13 @@ def _readiness(study: Study, id: str, across: Sequence[Finding]) -> Literal["rea
     if not is_ready(study, id) or any(each.severity != "note" and each.variable == id for each in across):
         return "open"
     return "accepted" if study.accepted_on.get(id) else "ready"
+
+
+@router.get("/checks-working")
+def check_work(here: Here, study_id: str) -> CheckWork:
+    """How far those checks are that are worked out beside."""
+    here.study(study_id)
+    return CheckWork(done=here.beside.progress(study_id))
 
 
 @router.get("/gaps")

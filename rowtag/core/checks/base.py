@@ -329,13 +329,16 @@ def _found(study: Study, check: Check, id: str) -> Finding | None:
     return engine.get((check, id, kept_under((*check.looks_at, accepted), study, (id,)), settings(study, id)), look)
 
 
-def findings_across(study: Study) -> list[Finding]:
-    """What the checks find that concern several variables, or all records. They may take long on a long study."""
+def findings_across(study: Study, tell: Callable[[float], None] = lambda _: None) -> list[Finding]:
+    """What the checks find that concern several variables, or all records. They may take long on a long study; `tell`
+    hears of the share of them that is done."""
     out: list[Finding] = []
-    for check in CHECKS.values():
+    across = [check for check in CHECKS.values() if check.scope != "variable"]
+    for number, check in enumerate(across):
+        tell(number / len(across))
         if check.scope == "several":
             out += [each for ids in _families(study) for each in _across(study, check, ids)]
-        elif check.scope == "records":
+        else:
             out += _across(study, check, study.order)
     return out
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the checks find; who misses what; the rules that records keep to; and how it is all checked. */
+import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -23,6 +24,20 @@ const report = useAsked(
   ([id]) => got(api.GET('/api/studies/{study_id}/checks', { params: { path: { study_id: id } } })),
 )
 const setting = ref(false)
+/** While records are looked at beside the work, it is asked now and then how far that is. */
+const asked = ref(0)
+const working = useAsked(
+  'checks working',
+  () => [study.id, study.checked, study.revision, asked.value] as const,
+  ([id]) => got(api.GET('/api/studies/{study_id}/checks-working', { params: { path: { study_id: id } } })),
+)
+useIntervalFn(() => working.value?.done !== null && asked.value++, 1000)
+const said = computed(() => {
+  const done = working.value?.done
+  if (done === null || done === undefined) return ''
+  const since = report.value?.across === null || report.value?.across === undefined ? 'records are looked at for the first time' : 'records are looked at anew; what is told of them is as it was before'
+  return `${since}, ${Math.round(100 * done)} % done`
+})
 const open = computed(() => (report.value?.findings ?? []).filter((each) => each.severity !== 'note').length)
 const notes = computed(() => (report.value?.findings.length ?? 0) - open.value)
 const settled = computed(() => (report.value?.readiness ?? []).filter((each) => each !== 'open').length)
@@ -36,6 +51,7 @@ const settled = computed(() => (report.value?.readiness ?? []).filter((each) => 
       <span v-if="notes" class="soft"><b>{{ count(notes) }}</b> worth knowing</span>
       <span class="soft" data-test="accepted-count"><b>{{ count(report.accepted) }}</b> accepted</span>
       <span class="soft" data-test="ready-count"><b>{{ count(settled) }}</b> of {{ counted(report.readiness.length, 'variable') }} ready</span>
+      <span v-if="said" class="soft" role="status" data-test="working">{{ said }}</span>
       <span class="grow" />
       <nav class="switch" aria-label="What is shown">
         <router-link v-for="(word, name) in VIEWS" :key="name" :to="{ query: name === 'findings' ? {} : { show: name } }" :class="{ on: view === name }" :aria-current="view === name ? 'page' : undefined" :data-test="`show-${name}`">{{ word }}</router-link>
