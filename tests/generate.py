@@ -20,6 +20,7 @@ from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import STAMPED, Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable, Places
 from rowtag.core.steps.tags import CLEARED, ClearParts, Define, Rename
+from rowtag.core.steps.turn import TurnRound
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.views import KeepView, RemoveView
 from rowtag.core.steps.widths import TrimWidths
@@ -189,6 +190,7 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
                 ),
             ),
         ),
+        st.builds(TurnRound, variables=some),
         st.builds(RemoveView, view=st.just("view1")),
         st.builds(
             KeepRule, rule=st.sampled_from(["rule1", "rule2"]),

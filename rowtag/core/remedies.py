@@ -13,6 +13,7 @@ from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
+from rowtag.core.steps.turn import TurnRound
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, CodeLine, MissingLine, Parts
@@ -100,6 +101,14 @@ def _as_skip(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it a rule", step),)
 
 
+def _turn_round(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """Only where the item has a list that can be turned."""
+    lines = study.codes(finding.variable)
+    if len(lines) < 2 or any(line.code is None or canonical_code(line.code, "decimal") is None for line in lines):
+        return ()
+    return (Remedy("turn its codes round", TurnRound(variables=(finding.variable,))),)
+
+
 def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it as wide as needed", TrimWidths(variables=(finding.variable,))),)
 
@@ -114,4 +123,5 @@ _REMEDIES: dict[str, Find] = {
     "identifier as a measure": _names_records,
     "longer than the width": _wider,
     "a skip nobody told": _as_skip,
+    "item against the rest": _turn_round,
 }

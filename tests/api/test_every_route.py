@@ -9,6 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rowtag.api.app import create_app
+from rowtag.service import beside
 from rowtag.store.workspace import Workspace
 from tests.conftest import brought_in
 from tests.core.test_steps import SENTENCES
@@ -48,6 +49,12 @@ BODIES: dict[str, Any] = {
     "FormulaRequest": {"text": "x > 1"},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
+
+
+@pytest.fixture(autouse=True)
+def at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is worked out beside does not wait for anybody to pause."""
+    monkeypatch.setattr(beside, "QUIET", 0.0)
 
 
 def body_of(method: str, path: str) -> Any:

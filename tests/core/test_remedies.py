@@ -3,8 +3,13 @@
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from rowtag.core.errors import BadInput
 from rowtag.core.remedies import remedies
+from rowtag.core.steps.turn import TurnRound
+from rowtag.core.tag import CodeLine, MissingLine
 from tests.core.test_check_kinds import CASES, HOURS, RATIO, found, lines, one, study_of
 
 WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "complete": True}
@@ -51,3 +56,34 @@ def test_where_somebody_has_to_look_first() -> None:
     assert remedies(study, finding) == ()
     bare = study_of(*one({"label": ""}, ["x"]))
     assert remedies(bare, found(bare, "label wanted")[0]) == ()
+
+
+@given(st.lists(st.sampled_from(["1", "2", "3", "5", "05", "-9", "", "x", "7"]), min_size=1, max_size=12))
+def test_turned_round_twice_is_as_it_was(entries: list[str]) -> None:
+    """Each code becomes the one as far from the other end; all else stays, and twice is not at all."""
+    lines = tuple(CodeLine(code=code, label=f"Step {code}") for code in ("1", "2", "3", "5"))
+    study = study_of(("a", {**WHOLE, "codes": lines, "complete": True, "missing": (MissingLine(code="-9"),)}, entries))
+    step = TurnRound(variables=study.order)
+    turned = {"1": "5", "2": "3", "3": "2", "5": "1", "05": "1"}
+    expected = [turned.get(entry, entry) for entry in entries]
+    try:
+        once = step.apply(study)
+    except BadInput:
+        assert expected == entries
+        return
+    (id,) = study.order
+    column = once.study.column(id)
+    assert column.texts_at(column.indexes(0, len(entries))) == expected
+    assert once.made.entries == sum(one != other for one, other in zip(entries, expected, strict=True))
+    assert once.before == once.after, "nothing reads otherwise"
+    back = step.apply(once.study).study.column(id)
+    assert back.texts_at(back.indexes(0, len(entries))) == [entry.replace("05", "5") for entry in entries]
+
+
+def test_an_item_is_turned_round() -> None:
+    """The finding is gone with its remedy."""
+    study = study_of(*next(columns for name, columns, says in CASES if name == "item against the rest" and says))
+    (finding,) = found(study, "item against the rest")
+    ways = remedies(study, finding)
+    assert [each.word for each in ways] == ["turn its codes round"]
+    assert not found(ways[0].step.apply(study).study, "item against the rest")

@@ -27,6 +27,7 @@ from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.stamp import Stamp
 from rowtag.core.steps.start import AddVariables, NewVariable
 from rowtag.core.steps.tags import ClearParts, Define, Rename
+from rowtag.core.steps.turn import TurnRound
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.views import KeepView, RemoveView
 from rowtag.core.steps.widths import TrimWidths
@@ -112,6 +113,7 @@ SENTENCES = [
     (TakeRemarksBack(comments=("note0",)), "Took 1 comment back."),
     (KeepView(view="view1", shows=RecordView(name=" Site ", variables=("v3", "v1"))),
      "Kept the view “Site”: 2 variables."),
+    (TurnRound(variables=("v1",)), "Turned the codes of tenure round; 2 entries changed."),
     (RemoveView(view="view0"), "Let the view “First look” go."),
     (KeepRule(rule="rule1", says=Rule(title=" Few  hours ",
                                       holds=Formula(text="hours is not blank", names={"hours": "v2"}))),
