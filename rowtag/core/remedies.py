@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from rowtag.core.checks import Finding, entries_of
 from rowtag.core.checks.base import CHECKS, open_entries
+from rowtag.core.checks.codebook import lines_for
 from rowtag.core.checks.skips import shown_for
 from rowtag.core.reading import canonical_code
 from rowtag.core.spellings import near_duplicates
@@ -69,7 +70,11 @@ def _list_or_set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     listed = tuple(CodeLine(code=code) for code in codes)
     if not (listed and tag.complete):
         return _set_aside(study, finding)
-    return (Remedy("list them", ListCodes(variables=(finding.variable,), lines=listed)), *_set_aside(study, finding))
+    known = lines_for(study, finding.variable, codes)
+    ways = [Remedy("list them", ListCodes(variables=(finding.variable,), lines=known or listed))]
+    if known:
+        ways[0] = Remedy("list them as the document has them", ways[0].step)
+    return (*ways, *_set_aside(study, finding))
 
 
 def _spelt_alike(study: Study, finding: Finding) -> tuple[Remedy, ...]:

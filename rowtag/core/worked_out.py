@@ -54,6 +54,11 @@ def rules(study: "Study", _id: str) -> Hashable:
     return Same(study.shelves["rule"])
 
 
+def sheets(study: "Study", _id: str) -> Hashable:
+    """The documents beside the study."""
+    return Same(study.shelves["sheet"])
+
+
 def settings(study: "Study", _id: str) -> Hashable:
     """How the checks are set in the study."""
     return Same(study.shelves["check"])

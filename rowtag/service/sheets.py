@@ -8,6 +8,7 @@ from types import MappingProxyType
 from typing import Any
 from uuid import uuid4
 
+from rowtag.core.checks.codebook import Said, read_by
 from rowtag.core.codebook import Described, Understood, write_notation
 from rowtag.core.codebook.matching import Match, match, new_tag
 from rowtag.core.codebook.reconcile import PLACES, differences, effects, other_name, taken
@@ -24,7 +25,7 @@ from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.start import NewVariable, Places
 from rowtag.core.study import Sheet, Study
 from rowtag.core.tag import Tag
-from rowtag.core.worked_out import entries, kept_under
+from rowtag.core.worked_out import entries, kept_under, reading, sheets, words, worked_out
 from rowtag.documents.otherwise import read_otherwise
 from rowtag.documents.variable_table import describes, describing_sheets, variable_table
 from rowtag.documents.weighing import weighed
@@ -81,6 +82,16 @@ def reconciled(study: Study, sheet_id: str, confirmed: Mapping[str, str]) -> Rec
     matched = _matched(study, sheet_id, confirmed)
     found = {id: differences(study, id, matched.found[id]) for id in study.order if id in matched.found}
     return Reconciled(matched, found)
+
+
+@worked_out(reading, words, entries, sheets)
+def _said(study: Study, _ids: tuple[str, ...], sheet_id: str) -> dict[str, Said]:
+    """What a document says of the variables of a study that it describes, for the checks."""
+    found = reconciled(study, sheet_id, {})
+    return {id: Said(found.matched.found[id], differing) for id, differing in found.differing.items()}
+
+
+read_by(lambda study, sheet_id: _said(study, study.order, sheet_id))
 
 
 def with_effects(

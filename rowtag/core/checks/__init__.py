@@ -14,6 +14,7 @@ from rowtag.core.checks import (  # isort: skip  (their order is the order of th
     copies,
     records,
     skips,
+    codebook,
     rules,
 )
 from rowtag.core.checks.base import (
@@ -35,6 +36,7 @@ __all__ = [
     "Evidence",
     "Finding",
     "batteries",
+    "codebook",
     "copies",
     "definitions",
     "entries_of",

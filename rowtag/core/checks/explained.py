@@ -246,6 +246,11 @@ EXPLAINED = {
         "whoever says No leaves hours out, but for one",
         "half of those who say No answer",
     ),
+    "codebook says otherwise": Explained(
+        "a warning where a code has the label of another one, or stands for a missing answer",
+        "1 is Yes here and No there",
+        "labels that agree",
+    ),
     "rule broken": Explained(
         "the condition is plainly not met",
         "hours 99 under hours <= 80",
