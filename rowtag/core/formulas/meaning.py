@@ -43,7 +43,7 @@ class Meaning:
 
 
 class Meanings:
-    """Finds out what nodes mean in a study. `ids` gives the variables that names stand for, by the keys of names;
+    """Finds out what nodes mean in a study. `ids` gives the variables that names stand for, as they are written;
     `used` gathers those that are looked at."""
 
     def __init__(self, study: Study, ids: Callable[[str], str | None]) -> None:

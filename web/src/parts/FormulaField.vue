@@ -13,6 +13,7 @@ const FUNCTIONS = [
   'mean', 'sum', 'median', 'sd', 'min', 'max', 'count', 'rank', 'first', 'round', 'floor', 'ceiling', 'abs', 'sqrt', 'log', 'exp', 'mod', 'reverse', 'trim', 'lower',
   'upper', 'length', 'part', 'replace', 'number', 'text', 'date', 'year', 'month', 'day', 'weekday', 'days between',
 ]
+/** Words of the language; a variable that is called like one stands in backquotes. */
 const WORDS = ['if', 'then', 'else', 'and', 'or', 'not', 'in', 'is', 'between', 'contains', 'starts with', 'over', 'needs', 'valid', 'missing', 'blank', 'stray', 'all']
 
 const text = defineModel<string>({ required: true })
@@ -56,7 +57,8 @@ const begun = computed(() => /[^\W\d]\w*$/u.exec(text.value.slice(0, caret.value
 const offered = computed(() => {
   const word = begun.value.toLowerCase()
   if (!word) return []
-  const names = study.variables.map((each) => ({ text: each.name, detail: each.label }))
+  const spelled = (name: string): string => (WORDS.includes(name.toLowerCase()) ? `\`${name}\`` : name)
+  const names = study.variables.map((each) => ({ text: spelled(each.name), detail: each.label }))
   const all = [...names, ...FUNCTIONS.map((each) => ({ text: each, detail: `${each}(…)` })), ...WORDS.map((each) => ({ text: each, detail: '' }))]
   const begins = all.filter((each) => each.text.toLowerCase().startsWith(word))
   const holds = names.filter((each) => !each.text.toLowerCase().startsWith(word) && `${each.text} ${each.detail}`.toLowerCase().includes(word))
