@@ -368,6 +368,8 @@ def _plant_records(made: Made, few: int) -> None:
             if number not in (40, 41):
                 made.entries[name][each] = made.entries[name][other]
     made.planted.append(("record nearly twice", answers[0], frozenset(each + 1 for each in at[few : 2 * few])))
+    made.put("neither ticked nor not", "tick1_b", dict.fromkeys(made.some(few), "3"))
+    made.tags["tick1_b"] |= {"complete": False}
     for each in (ticked := made.some(few)):
         for name in "abcde":
             made.entries[f"tick1_{name}"][each] = "0"

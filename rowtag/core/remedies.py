@@ -12,6 +12,7 @@ from rowtag.core.spellings import near_duplicates
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.entries import ReplaceEntries
+from rowtag.core.steps.groups import Group
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.turn import TurnRound
@@ -106,6 +107,12 @@ def _as_skip(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it a rule", step),)
 
 
+def _as_battery(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    name = study.tag(finding.variable).name.rstrip("0123456789").rstrip("_") or study.tag(finding.variable).name
+    step = Group(battery=f"battery-{finding.variable}"[:40], title=name, variables=finding.variables)
+    return (Remedy("make them a battery", step),)
+
+
 def _turn_round(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     """Only where the item has a list that can be turned."""
     lines = study.codes(finding.variable)
@@ -129,4 +136,6 @@ _REMEDIES: dict[str, Find] = {
     "longer than the width": _wider,
     "a skip nobody told": _as_skip,
     "item against the rest": _turn_round,
+    "a battery nobody told": _as_battery,
+    "neither ticked nor not": _set_aside,
 }

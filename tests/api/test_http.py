@@ -2,6 +2,7 @@
 
 import io
 import json
+import time
 import zipfile
 from typing import Any
 
@@ -294,3 +295,23 @@ def test_files_outside_the_site_are_out_of_reach(client: TestClient) -> None:
     """No address leads out of the front end's folder."""
     for path in ("/../app.py", "/%2e%2e/app.py", "/assets/../../app.py"):
         assert "create_app" not in client.get(path).text
+
+
+def test_the_screen_and_the_report_find_the_same(client: TestClient) -> None:
+    """One way leads to what is shown, to the report, and (which is made as the report is) to the command line."""
+    client.post("/api/studies/demo")
+    for _ in range(200):
+        shown = client.get("/api/studies/demo/checks").json()
+        if shown["across"] == shown["revision"]:
+            break
+        time.sleep(0.1)
+    told = client.get("/api/studies/demo/check-report", params={"form": "json"}).json()
+    names = {each["id"]: each["name"] for each in client.get("/api/studies/demo").json()["variables"]}
+    assert len(shown["findings"]) > 20
+    assert [(each["check"], each["severity"], each["message"], each["count"]) for each in shown["findings"]] == [
+        (each["check"], each["severity"], each["message"], each["count"]) for each in told["findings"]
+    ]
+    for one, other in zip(shown["findings"], told["findings"], strict=True):
+        assert [names[one["variable"]], *(names[id] for id in one["others"])] == (
+            other.get("variables") or [other["variable"]]
+        )

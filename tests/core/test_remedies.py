@@ -27,6 +27,12 @@ WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "comple
         ("identifier as a measure", one(RATIO, [str(n) for n in range(100, 140)]), "make it an identifier", 0),
         ("longer than the width", one({"width": 2, "use": "open-ended"}, ["abc"]), "make it as wide as needed", 0),
         ("zeros apart", one(RATIO, [*HOURS, "0"]), "set aside as missing", 0),
+        (
+            "a battery nobody told",
+            [(f"care_{n}", {**WHOLE, "complete": False}, ["1", "2"] * 9) for n in (1, 2, 3)],
+            "make them a battery",
+            0,
+        ),
     ],
 )
 def test_what_is_found_is_gone(check: str, columns: Any, word: str, left: int) -> None:
@@ -36,7 +42,8 @@ def test_what_is_found_is_gone(check: str, columns: Any, word: str, left: int) -
     step = next(each.step for each in remedies(study, finding) if each.word == word)
     after = step.apply(study).study
     assert len(found(after, check)) == left
-    assert after.records.count == study.records.count and after.fill("v").blank == study.fill("v").blank
+    assert after.records.count == study.records.count
+    assert [after.fill(id).blank for id in study.order] == [study.fill(id).blank for id in study.order]
 
 
 def test_a_skip_becomes_a_rule() -> None:

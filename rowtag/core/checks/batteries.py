@@ -8,7 +8,16 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.answers import folded
-from rowtag.core.checks.base import Evidence, Finding, Threshold, register_across, threshold
+from rowtag.core.checks.base import (
+    Evidence,
+    Finding,
+    Threshold,
+    Tokens,
+    about_entries,
+    register,
+    register_across,
+    threshold,
+)
 from rowtag.core.frame import Frame
 from rowtag.core.keying import is_ranking, is_ticked
 from rowtag.core.reading import State, canonical_code
@@ -23,6 +32,8 @@ AGAINST, TOGETHER = -0.2, 0.15
 """An item runs against the rest below this correlation with it, where the others among them have at least that mean."""
 FEWEST_STRAIGHT = 5
 """Items from which the same answer to all of them is worth knowing."""
+MOST_OTHERWISE = 0.05
+"""The share of other entries up to which something is there to be ticked."""
 MOST_LEFT_OUT = 0.2
 """The share of records that leave ranks out up to which it is a slip."""
 MAJORITY = 0.6
@@ -310,6 +321,40 @@ def ranks_with_gaps(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
         f"{counted(count, 'record leaves', 'records leave')} a rank out or {'goes' if count == 1 else 'go'} beyond it"
     )
     return [Finding("rank left out", "warning", ids[0], said, count, others=ids[1:])]
+
+
+def otherwise_ticked(study: Study, id: str) -> Tokens:
+    """Valid entries of something to tick that are neither 0 nor 1, where nearly all are."""
+    found, counts = study.reading(id), study.counts(id)
+    if study.tag(id).use != "several answers" or found.values is None:
+        return np.empty(0, np.int64)
+    valid = (found.states == State.VALID) & (counts > 0)
+    other = valid & ~np.isin(found.values, (0.0, 1.0))
+    few = counts[other].sum() <= MOST_OTHERWISE * counts[valid].sum()
+    return np.flatnonzero(other) if few else np.empty(0, np.int64)
+
+
+@register("neither ticked nor not", "batteries", reading, words, entries, tokens=otherwise_ticked)
+def ticked_otherwise(study: Study, id: str) -> Finding | None:
+    """Something to tick with entries other than 0 and 1, where nearly all are these."""
+
+    def say(count: int) -> str:
+        return f"{counted(count, 'entry is', 'entries are')} neither ticked (1) nor not (0)"
+
+    return about_entries(study, id, ticked_otherwise, "warning", say)
+
+
+@register_across("a battery nobody told", "batteries", words, scope="several")
+def untold_battery(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Variables that are numbered on under one name, have the same list, and are in no battery: they look like one."""
+    lists = list(_coded(study, ids).values())
+    if len(ids) < FEWEST_ITEMS or study.tag(ids[0]).battery is not None or len(lists) < len(ids):
+        return []
+    if any(each != lists[0] for each in lists[1:]):
+        return []
+    first, last = study.tag(ids[0]).name, study.tag(ids[-1]).name
+    said = f"{first} to {last} have the same list and are numbered on: they look like a battery"
+    return [Finding("a battery nobody told", "note", ids[0], said, others=ids[1:])]
 
 
 def nothing_ticked(study: Study, ids: Sequence[str]) -> npt.NDArray[np.int64]:

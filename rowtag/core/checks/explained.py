@@ -181,6 +181,16 @@ EXPLAINED = {
         "3 3 3 3 3",
         "3 3 4 3 3",
     ),
+    "neither ticked nor not": Explained(
+        "of things to tick: at most 5 % of the entries are others than 0 and 1",
+        "2 among 0 and 1",
+        "all are 1 or 2",
+    ),
+    "a battery nobody told": Explained(
+        "three variables or more, one behind the other, numbered on, with the same list",
+        "care_1, care_2, care_3 from 1 Never to 5 Always",
+        "the same in a battery",
+    ),
     "rank used twice": Explained(
         "in a battery of ranks",
         "1 2 2 4",

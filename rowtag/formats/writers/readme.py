@@ -3,6 +3,7 @@
 from typing import BinaryIO, Literal
 
 from rowtag.core.checks import findings_across, run_checks
+from rowtag.core.study import Study
 from rowtag.formats.table import Watch
 from rowtag.formats.writers.base import Handed, Preview, Writer, register
 
@@ -32,6 +33,16 @@ class Readme(Writer):
             f"  valid entries as {options.values}, coded missing {missing}, strays as recorded, blanks empty.",
             "datapackage.json: the codebook (Data Package 2.0): labels, question wordings, categories, missing values.",
             f"Open findings when this was written: {open_findings:,}.",
+            *_settings(study),
             *handed.notes,
         ]
         return "\n".join(lines) + "\n"
+
+
+def _settings(study: Study) -> list[str]:
+    """Checks that were not done as usual."""
+    said = []
+    for each in study.shelves["check"].values():
+        thresholds = ", ".join(f"{name} {value:g}" for name, value in each.thresholds.items())
+        said.append(f"{each.check} ({'not done' if each.off else thresholds})")
+    return [f"Checks that were not done as usual: {'; '.join(said)}."] if said else []
