@@ -44,7 +44,7 @@ const where = computed(() => ({ variable: props.finding.variable, check: props.f
     <p v-if="words.length" class="soft">Codes: <span class="mono">{{ words.slice(0, 20).map((each) => each.entry).join(', ') }}</span></p>
     <table v-if="finding.table?.length" class="figures">
       <thead><tr><th v-for="head in finding.table[0]" :key="head" scope="col">{{ head }}</th></tr></thead>
-      <tbody><tr v-for="(row, at) in finding.table.slice(1)" :key="at"><td v-for="(cell, column) in row" :key="column" :class="column ? 'number' : 'mono'">{{ cell }}</td></tr></tbody>
+      <tbody><tr v-for="(row, at) in finding.table.slice(1)" :key="at"><td v-for="(cell, column) in row" :key="column" :class="{ number: column > 0, mono: !column && finding.table[0]?.[0] === 'item' }">{{ cell }}</td></tr></tbody>
     </table>
     <template v-if="first.length">
       <h4>Records</h4>

@@ -139,7 +139,7 @@ h3 .act {
 
 .tray {
   position: sticky;
-  bottom: 0;
+  bottom: -16px;
   display: flex;
   align-items: center;
   gap: 14px;
