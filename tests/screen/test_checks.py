@@ -18,6 +18,7 @@ def test_a_remedy(screen: Screen) -> None:
     open_demo(screen)
     screen.click("stop-checks")
     screen.until("open-findings", "21 findings open")
+    screen.until("stop-checks", "21")
     screen.css("[aria-label='letter, codes: an error']").click()
     screen.until("finding", "letter 27 entries are beyond what the code list allows")
     screen.click("remedy")

@@ -64,7 +64,10 @@ export const useStudy = defineStore('study', () => {
     if (session.value !== mine) return
     stopListening = listen(study, {
       revision: (told) => mine.heard(told.revision, told.touched),
-      checked: (told) => (checked.value = told.revision),
+      checked: (told) => {
+        checked.value = told.revision
+        void mine.refresh(true) // how many findings there are is told with the overview
+      },
       missed: () => {
         mine.queue.again()
         void mine.lookAgain()
