@@ -84,11 +84,14 @@ watch(questions, (found) => {
 
 const identifier = computed(() => study.variables.find((each) => each.use === 'identifier')?.id ?? null)
 const known = ref('')
+let looks = 0
 async function lookFor(text: string): Promise<void> {
   known.value = ''
+  const look = ++looks
   if (!text.trim()) return
   const path = { study_id: study.id }
   const found = await attempt(() => got(api.GET('/api/studies/{study_id}/record-called', { params: { path, query: { text, by_number: false } } })))
+  if (look !== looks) return // another text was typed since
   const own = mine() ? study.session!.numberOf(mine()!.record) : 0
   const [other] = (found?.records ?? []).filter((record) => record !== own)
   if (other && text === (typing.value || keyed.now?.entries.get(identifier.value!))) known.value = `${study.byId.get(identifier.value!)!.name} ${text} is keyed already, in record ${count(other)}. ↑ goes back to it.`
