@@ -83,10 +83,10 @@ def gaps(study: Study, ids: tuple[str, ...]) -> Gaps:
         for shares, here in ((coded, states == State.MISSING), (blank, _missed_here(states))):
             shares[:, column] = _shares(here, bounds)
     commonest = np.argsort(-counts, kind="stable")[:MOST_PATTERNS]
-    patterns = tuple(
-        Pattern(_of_record(study, ids, int(there[first[at]])), int(counts[at]), int(there[first[at]]) + 1)
-        for at in commonest
-    )
+    examples = there[first[commonest]]
+    named = [tuple(id for id, missed in zip(ids, row, strict=True) if missed) for row in _table(study, ids, examples)]
+    told = zip(named, counts[commonest].tolist(), (examples + 1).tolist(), strict=True)
+    patterns = tuple(Pattern(variables, count, record) for variables, count, record in told)
     return Gaps(ids, sizes, blank, coded, patterns, len(counts))
 
 
@@ -106,9 +106,7 @@ def _shares(here: npt.NDArray[np.bool_], bounds: Positions) -> Shares:
 
 def _places(study: Study, ids: Sequence[str], examples: Positions) -> Positions:
     """The place of each pattern in an order that shows what they have in common, told by one record of each: int64."""
-    table = np.zeros((examples.size, len(ids)), bool)
-    for column, id in enumerate(ids):
-        table[:, column] = _missed(study, id)[study.column(id).tokens_in(examples)]
+    table = _table(study, ids, examples)
     if examples.size > MOST_ORDERED:
         order = np.argsort(table.sum(axis=1), kind="stable")
     else:
@@ -120,6 +118,9 @@ def _places(study: Study, ids: Sequence[str], examples: Positions) -> Positions:
     return places
 
 
-def _of_record(study: Study, ids: Sequence[str], position: int) -> tuple[str, ...]:
-    at = np.array([position])
-    return tuple(id for id in ids if _missed(study, id)[study.column(id).tokens_at(at)][0])
+def _table(study: Study, ids: Sequence[str], positions: Positions) -> npt.NDArray[np.bool_]:
+    """What some records miss: bool (records × variables)."""
+    table = np.zeros((positions.size, len(ids)), bool)
+    for column, id in enumerate(ids):
+        table[:, column] = _missed(study, id)[study.column(id).tokens_in(positions)]
+    return table

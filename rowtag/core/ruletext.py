@@ -31,7 +31,7 @@ class WrittenRule:
 
 def read_rules(text: str) -> list[WrittenRule]:
     """The rules of a text, in their order. Raises UnreadableFile with the line and character that is wrong."""
-    found = [_read(lines) for lines in _each(text.removeprefix("\ufeff").splitlines())]
+    found = [_read(lines) for lines in _each(re.split(r"\r\n|\r|\n", text.removeprefix("\ufeff")))]
     seen: dict[str, int] = {}
     for rule in found:
         if rule.title.casefold() in seen:
@@ -50,10 +50,10 @@ def write_rules(rules: Sequence[WrittenRule]) -> str:
 
 
 def _written(rule: WrittenRule) -> str:
-    title = re.sub(r'(["\\])', r"\\\1", rule.title)
+    title = re.sub(r'(["\\])', r"\\\1", " ".join(rule.title.split()))
     lines = [f'"{title}"' + (f"  {rule.severity}" if rule.severity != "error" else "")]
-    lines += [f"  # {line}".rstrip() for line in rule.note.splitlines()]
-    lines += [f"  {line.strip()}" for line in rule.condition.splitlines() if line.strip()]
+    lines += [f"  # {line}".rstrip() for line in rule.note.split("\n")] if rule.note else []
+    lines += [f"  {line.strip()}" for line in re.split(r"\r\n|\r|\n", rule.condition) if line.strip()]
     return "\n".join(lines) + "\n"
 
 

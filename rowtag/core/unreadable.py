@@ -34,6 +34,10 @@ DATE_FAULTS = (
 _UNIT = rf"^{_NUMBER}\s*(?P<unit>[^\d\s.,;:?!()\[\]-][^\d\s?!]{{0,7}})$"
 
 
+MOST_SORTED = 2_000
+"""Different entries that are sorted, the commonest; the others are counted together, however many there are."""
+
+
 @dataclass(frozen=True)
 class Fault:
     """What is wrong with some entries: in words, how many entries, and the commonest of them."""
@@ -45,6 +49,11 @@ class Fault:
 
 def faults(texts: Texts, counts: npt.NDArray[np.int64], kind: str) -> list[Fault]:
     """What is wrong with n different entries that do not fit a type and occur so often: the commonest fault first."""
+    if len(texts) > MOST_SORTED:
+        commonest = np.argsort(-counts, kind="stable")
+        rest = Fault("others, that many are different", int(counts[commonest[MOST_SORTED:]].sum()), "…")
+        first = commonest[:MOST_SORTED]
+        return [*faults(pc.take(texts, first), counts[first], kind), rest]
     open_, found = np.ones(len(texts), bool), dict[str, list[int]]()
     lower = pc.utf8_lower(texts)
     for what, pattern in (*(DATE_FAULTS if kind in DATE_TYPES else NUMBER_FAULTS), ("words", "")):

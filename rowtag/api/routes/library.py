@@ -22,7 +22,7 @@ def keep_list(here: Here, kept: KeptList) -> list[KeptList]:
     return library(here)
 
 
-@router.delete("/lists/{name}")
+@router.delete("/lists/{name:path}")
 def drop_list(here: Here, name: str) -> list[KeptList]:
     """Takes a list out of the library; studies that use it keep theirs."""
     here.workspace.library.drop(name)

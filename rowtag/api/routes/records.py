@@ -9,7 +9,7 @@ from rowtag.api.models import NextStray, RecordNumbers
 from rowtag.api.models_records import Arranged, ArrangeRequest, CommentModel, Compared, RemovedRecords, SavedView
 from rowtag.api.rows import Rows, RowsAsked
 from rowtag.core.answers import Answer, answers
-from rowtag.core.checks import findings_across, findings_on, records_of
+from rowtag.core.checks import CHECKS, findings_across, findings_on, records_of
 from rowtag.core.checks.strays import stray_tokens
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
@@ -111,7 +111,8 @@ def records_holding(
     if check is None:
         tokens = stray_tokens(study, variable_id, entry)
         return rows.told(Frame(study).numbers_of(variable_id, tokens, most=MOST_NUMBERS))
-    found = [*findings_on(study, variable_id), *findings_across(study)]
+    alone = check in CHECKS and CHECKS[check].scope == "variable"
+    found = findings_on(study, variable_id) if alone else findings_across(study)
     meant = (each for each in found if each.check == check and variable_id in each.variables)
     of = next((each for each in meant if which in ("", each.which)), None)
     return rows.told([] if of is None else records_of(study, of, entry, most=MOST_NUMBERS))

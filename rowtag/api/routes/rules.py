@@ -49,7 +49,7 @@ def keep_rule(here: Here, kept: LibraryRule) -> list[LibraryRule]:
     return library_rules(here)
 
 
-@library.delete("/rules/{title}")
+@library.delete("/rules/{title:path}")
 def drop_rule(here: Here, title: str) -> list[LibraryRule]:
     """Takes a rule out of the library; studies that hold to it keep theirs."""
     here.workspace.library.drop_rule(title)

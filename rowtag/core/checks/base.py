@@ -278,15 +278,14 @@ def _open(study: Study, id: str, check: Check) -> tuple[Tokens, Any, Grown]:
     accepted_then = _accepted_entries(study, check.name, id)
     if not accepted_then:
         return tokens, shown, []
+    names, then = large_texts(accepted_then), list(accepted_then.values())
     values = study.reading(id).canonical(tokens)
-    counts = study.counts(id)[tokens]
-    kept, grown = np.ones(tokens.size, bool), []
-    for entry, was in accepted_then.items():
-        here = pc.or_(pc.equal(shown, entry), pc.equal(values, entry)).to_numpy(zero_copy_only=False)
-        if was.count is None or counts[here].sum() <= was.count:
-            kept &= ~here
-        else:
-            grown.append((entry, was))
+    which = pc.fill_null(pc.coalesce(pc.index_in(shown, names), pc.index_in(values, names)), -1).to_numpy()
+    met = which >= 0
+    now = np.bincount(which[met], weights=study.counts(id)[tokens][met], minlength=len(then))
+    most = np.array([np.inf if was.count is None else was.count for was in then])
+    kept = ~met | (now > most)[which]
+    grown = [(then[at].entry, then[at]) for at in np.flatnonzero(now > most).tolist()]
     return tokens[kept], shown.filter(pa.array(kept)), grown
 
 
