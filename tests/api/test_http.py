@@ -315,3 +315,9 @@ def test_the_screen_and_the_report_find_the_same(client: TestClient) -> None:
         assert [names[one["variable"]], *(names[id] for id in one["others"])] == (
             other.get("variables") or [other["variable"]]
         )
+
+
+def test_a_rule_whose_title_holds_a_slash(client: TestClient) -> None:
+    rule = {"title": "yes/no", "text": "a = 1", "severity": "note", "note": ""}
+    assert client.put("/api/library/rules", json=rule).json() == [rule]
+    assert client.delete("/api/library/rules/yes%2Fno").json() == []

@@ -233,3 +233,11 @@ def test_a_removed_record_is_no_finding() -> None:
     study = study_of(("id", {"use": "identifier"}, ["A1", "A2", "A1"]))
     assert found(study, "identifier twice")
     assert not found(replace(study, records=Records(3, (3,))), "identifier twice")
+
+
+def test_a_near_copy_of_what_stands_twice() -> None:
+    """A record nearly the same as one that stands twice to the letter is found, too."""
+    columns = [(name, parts, [*entries, entries[7]]) for name, parts, entries in PATTERNS]
+    study = study_of(*columns)
+    (finding,) = found(study, "record nearly twice")
+    assert records_of(study, finding) == [8, 41] and found(study, "record twice")[0].count == 1

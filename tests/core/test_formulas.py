@@ -422,6 +422,7 @@ WRONG = {
     "mean(site_1..site_3": ((19, 19), "The end", None),
     "3x + 1": ((0, 2), "“3x” is no number", None),
     "1e999 > 1": ((0, 5), "too large", None),
+    "hours = 12345678901234567": ((8, 25), "more than 15 digits", None),
     "foo(3)": ((0, 3), "no function “foo”", "floor"),
     "rank(hours)": ((0, 4), "looks down the records", None),
     "round(1, 2, 3)": ((0, 14), "round takes 1 or 2 things, not 3", None),

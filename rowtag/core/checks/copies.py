@@ -94,10 +94,10 @@ def nearly_twice(study: Study, ids: Sequence[str]) -> Positions:
     """Positions of the records that have nearly all of a long pattern of answers in common with another one, ascending.
 
     Answers are taken in stretches; records are compared answer by answer where all but two stretches are the same.
-    Records that stand twice to the letter are left out, and so is what may well be by chance.
+    Of records that stand twice to the letter only the first is compared; what may well be by chance is left out.
     """
     where = np.flatnonzero(there(study) & (summed(study, ids, filled) >= LONG))
-    where = np.setdiff1d(where, twice(study, ids)[0], assume_unique=True)
+    where = where[np.sort(np.unique(summed(study, ids, drawn)[where], return_index=True)[1])]
     share = threshold(study, "record nearly twice", "share")
     pairs: set[tuple[int, int]] = set()
     for found in _pairs(study, _stretches(ids), where):

@@ -22,7 +22,7 @@ from rowtag.core.tokens import spelled
 
 DAY = 86_400
 """Seconds of a day."""
-EXACT_POWER = 15
+MOST_DECIMALS = 15
 """Decimals to which numbers can be rounded."""
 MOMENTS: tuple[Kind, ...] = ("date", "datetime", "time")
 ORDERED: tuple[Kind, ...] = ("number", *MOMENTS)
@@ -93,12 +93,7 @@ def follows(condition: Value, then: Value) -> Value:
 
 
 LOGIC: dict[str, Work] = {"and": both, "or": either, "not": negated, "follows": follows}
-COMPARED: dict[str, Callable[[Any, Any], Any]] = {
-    "<": operator.lt,
-    ">": operator.gt,
-    "<=": operator.lt,
-    ">=": operator.gt,
-}
+BEYOND: dict[str, Callable[[Any, Any], Any]] = {"<": operator.lt, ">": operator.gt}
 
 
 def compared(sign: str, left: Value, right: Value, *, computed: bool) -> Value:
@@ -106,7 +101,7 @@ def compared(sign: str, left: Value, right: Value, *, computed: bool) -> Value:
     known, equal = both_known(left, right), same(left, right, computed=computed)
     if sign in ("=", "<>"):
         return truth(equal if sign == "=" else ~equal, known)
-    beyond = COMPARED[sign](left.data, right.data)
+    beyond = BEYOND[sign[0]](left.data, right.data)
     return truth(beyond | equal if sign.endswith("=") else beyond & ~equal, known)
 
 
@@ -161,7 +156,7 @@ def half_up(values: Numbers, decimals: Any = 0) -> Numbers:
 def _round(x: Value, decimals: Value | None = None) -> Value:
     if decimals is None:
         return numbers(half_up(x.data), x.known)
-    fits = (decimals.data == np.floor(decimals.data)) & (np.abs(decimals.data) <= EXACT_POWER)
+    fits = (decimals.data == np.floor(decimals.data)) & (np.abs(decimals.data) <= MOST_DECIMALS)
     return numbers(half_up(x.data, np.where(fits, decimals.data, 0)), both_known(x, decimals) & fits)
 
 

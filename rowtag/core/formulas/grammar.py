@@ -12,6 +12,8 @@ from rowtag.core.formulas.errors import BadFormula, Span
 from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
 from rowtag.core.rules import LONGEST
 
+MOST_DIGITS = 15
+"""Digits that are exact in what is worked out."""
 DEEPEST = 60
 """How deep a formula may be nested."""
 _WORDS = {
@@ -214,6 +216,12 @@ class _Nodes(Transformer[Token, Any]):
         value = float(token)
         if value in (float("inf"), float("-inf")):
             raise BadFormula("This number is too large.", _span(token))
+        if len(re.sub(r"[eE].*|\.", "", str(token)).strip("0")) > MOST_DIGITS:
+            raise BadFormula(
+                f"Numbers of more than {MOST_DIGITS} digits cannot be told apart here.",
+                _span(token),
+                remedy="What only names records is compared as text.",
+            )
         return Number(value, str(token), _span(token))
 
     def text(self, children: list[Any]) -> Text:

@@ -5,20 +5,21 @@ A meaning works on blocks of records. What is looked at down the records is work
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import NoReturn
+from functools import reduce
+from typing import NoReturn, get_args
 
 from rowtag.core.formulas import figures, functions, looking
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
 from rowtag.core.formulas.grammar import spelled_name
+from rowtag.core.formulas.looking import Work
 from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
 from rowtag.core.formulas.values import SAID, Kind, Value, chosen, constant
 from rowtag.core.frame import Block
 from rowtag.core.reading import State, canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tag import NUMBER_TYPES, MissingLine
+from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
 
-Work = Callable[[Block], Value]
-_REASONS = ("refused", "don't know", "not applicable", "not asked", "no answer", "other")
+_REASONS: tuple[str, ...] = get_args(Reason)
 _SIGNS = {"+", "-", "*", "/", "^"}
 _COMPARISONS = {"=", "<>", "<", "<=", ">", ">="}
 
@@ -294,21 +295,21 @@ class Meanings:
 
     def _within(self, node: Call, given: Sequence[Meaning]) -> Meaning:
         of, *others = given
-        if node.what == "in":
-            parts = [self._compared("=", node.at, of, each) for each in others]
-            return self._joined(functions.either, parts, node.at)
-        low, high = others
-        parts = [self._compared(">=", node.at, of, low), self._compared("<=", node.at, of, high)]
-        return self._joined(functions.both, parts, node.at)
+        signs = ["="] * len(others) if node.what == "in" else [">=", "<="]
+        join = functions.either if node.what == "in" else functions.both
+        for sign, each in zip(signs, others, strict=True):
+            self._compared(sign, node.at, of, each)  # whether they can be compared
+        computed = [of.computed or each.computed for each in others]
 
-    def _joined(self, join: Callable[[Value, Value], Value], parts: Sequence[Meaning], at: Span) -> Meaning:
         def work(block: Block) -> Value:
-            found = parts[0].work(block)
-            for each in parts[1:]:
-                found = join(found, each.work(block))
-            return found
+            left = of.work(block)  # once, however many it is compared with
+            parts = [
+                functions.compared(sign, left, each.work(block), computed=noisy)
+                for sign, each, noisy in zip(signs, others, computed, strict=True)
+            ]
+            return reduce(join, parts)
 
-        return Meaning("truth", at, work)
+        return Meaning("truth", node.at, work)
 
     def _arithmetic(self, node: Call, given: Sequence[Meaning]) -> Meaning:
         sign = node.what
