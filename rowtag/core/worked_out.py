@@ -51,17 +51,22 @@ def accepted(study: "Study", id: str) -> Hashable:
 
 def rules(study: "Study", _id: str) -> Hashable:
     """The rules that were written for the study."""
-    return Same(study.shelves["rule"])
+    return _shelf(study, "rule")
 
 
 def sheets(study: "Study", _id: str) -> Hashable:
     """The documents beside the study."""
-    return Same(study.shelves["sheet"])
+    return _shelf(study, "sheet")
 
 
 def settings(study: "Study", _id: str) -> Hashable:
     """How the checks are set in the study."""
-    return Same(study.shelves["check"])
+    return _shelf(study, "check")
+
+
+def _shelf(study: "Study", name: str) -> Hashable:
+    """What stands on a shelf, none of which the key holds: documents are large, and go when nobody has them."""
+    return frozenset((id, Same(value)) for id, value in study.shelves[name].items())
 
 
 def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
