@@ -8,7 +8,7 @@ GreedyDual-Size). What nobody can ask for any more, since what it was made from 
 import sys
 import threading
 import weakref
-from collections.abc import Callable, Hashable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from typing import Any, TypeVar
 
 T = TypeVar("T")
@@ -162,7 +162,7 @@ class Engine:
 
     def _keep(self, key: Hashable, value: object, cost: float) -> None:
         heavy = weight(value) + SMALL
-        made_from = tuple(dict.fromkeys(_sames(key)))
+        made_from = tuple(_sames(key))
         with self._lock:
             before = self._held.get(key)
             self._held[key] = _Held(value, max(cost, 1e-6), heavy, self._floor, made_from)
@@ -189,13 +189,16 @@ class Engine:
                 return
 
 
-def _sames(key: Hashable) -> Iterator[Same]:
+def _sames(key: Hashable) -> set[Same]:
     """What a key names without holding it."""
-    if isinstance(key, Same):
-        yield key
-    elif isinstance(key, tuple):
-        for part in key:
-            yield from _sames(part)
+    found, left = set[Same](), [key]
+    while left:
+        part = left.pop()
+        if type(part) is Same:
+            found.add(part)
+        elif type(part) is tuple:
+            left += part
+    return found
 
 
 engine = Engine()

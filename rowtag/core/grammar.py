@@ -184,8 +184,15 @@ def canonical_numbers(plain: Texts, values: Values) -> Texts:
 
     Numbers of more than 18 significant digits are spelled as the double that they are.
     """
-    if pc.all(pc.match_substring_regex(plain, _CANONICAL), min_count=0).as_py() is not False:
+    otherwise = pc.invert(pc.fill_null(pc.match_substring_regex(plain, _CANONICAL), True))
+    if not pc.any(otherwise, min_count=0).as_py():
         return plain  # the usual case: nulls aside, all are spelled so already
+    few = values[np.flatnonzero(otherwise.to_numpy(zero_copy_only=False))]
+    return pc.replace_with_mask(plain, otherwise, _respelled(plain.filter(otherwise), few))
+
+
+def _respelled(plain: Texts, values: Values) -> Texts:
+    """Canonical numbers of those that are written otherwise, or may be."""
     body = pc.utf8_ltrim(pc.utf8_ltrim(without_exponent(plain), "+-"), "0")
     trimmed = pc.utf8_rtrim(pc.utf8_rtrim(body, "0"), ".")
     body = pc.if_else(pc.match_substring(body, "."), trimmed, body)

@@ -13,8 +13,8 @@ from rowtag.core.study import Study
 KEPT = 64
 """Studies whose findings are remembered."""
 QUIET, LONGEST = 0.3, 6.0
-"""Seconds without another state that are waited for, and at most: while somebody types on and on, what is looked at
-beside them would only hold them up."""
+"""Seconds in which nobody types or scrolls that are waited for, and at most for one state: what is looked at beside
+who works on and on would only hold them up."""
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Beside:
         self._asked: OrderedDict[str, tuple[int, Study]] = OrderedDict()
         self._found: OrderedDict[str, Across] = OrderedDict()
         self._change = threading.Condition()
-        self._last = 0.0
+        self._last = self._patience = 0.0
         self._closed = False
         self._looking: str | None = None
         self._done = 0.0
@@ -49,11 +49,15 @@ class Beside:
             if self._closed or (known is not None and known.revision >= revision):
                 return
             self._asked[id] = revision, study
-            self._last = time.monotonic()
+            self.at_work()
             if self._thread is None:
                 self._thread = threading.Thread(target=self._work, daemon=True)
                 self._thread.start()
             self._change.notify_all()
+
+    def at_work(self) -> None:
+        """Hears that somebody types or scrolls."""
+        self._last = time.monotonic()
 
     def found(self, id: str) -> Across | None:
         """The newest findings that are there."""
@@ -66,7 +70,10 @@ class Beside:
         return 0.0 if id in self._asked else None
 
     def _is_done(self, share: float) -> None:
+        """Notes how far it is, and lets whoever works go first before it goes on."""
         self._done = share
+        with self._change:
+            self._wait_for_quiet()
 
     def settled(self, seconds: float = 10) -> bool:
         """Waits until nothing is asked for and nothing is looked at; whether that came about."""
@@ -83,9 +90,8 @@ class Beside:
             self._thread.join(5)
 
     def _wait_for_quiet(self) -> None:
-        """Waits until nobody has asked for a moment, or somebody waits long: who types is not to be held up by it."""
-        first = time.monotonic()
-        while not self._closed and (left := min(self._last + QUIET, first + LONGEST) - time.monotonic()) > 0:
+        """Waits until nobody has been at work for a moment, as long as patience lasts."""
+        while not self._closed and (left := min(self._last + QUIET, self._patience) - time.monotonic()) > 0:
             self._change.wait(left)
 
     def _work(self) -> None:
@@ -93,6 +99,7 @@ class Beside:
             with self._change:
                 while not self._asked and not self._closed:
                     self._change.wait()
+                self._patience = time.monotonic() + LONGEST
                 self._wait_for_quiet()
                 if self._closed:
                     return

@@ -28,6 +28,8 @@ TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
 
 Kind = Literal["new", "step", "undo", "redo", "go"]
+Around = tuple[str | None, str | None]
+"""What undo and redo would do: the sentences of their steps."""
 Source = tuple[str, Pieces]
 """The SHA-256 of a file that comes with a step, and its bytes."""
 
@@ -39,12 +41,14 @@ def now() -> str:
 
 @dataclass(frozen=True)
 class Now:
-    """Where a study is: its revision, the state at its head, and since when."""
+    """Where a study is: its revision, the state at its head, since when, and what undo and redo would do there."""
 
     revision: int
     head: int
     study: Study
     at: str
+    undo: str | None
+    redo: str | None
 
 
 @dataclass(frozen=True)
@@ -111,7 +115,9 @@ class StudyFile:
             if there:
                 refuse_gaps(connection, self.name)
         last = self._begin_tree() if last is None else sound(moves, last, self.name)
-        self._now = Now(last.revision, last.head, self.state(last.head), last.at)
+        with self._reading() as connection:
+            around = _around(connection, last.head)
+        self._now = Now(last.revision, last.head, self.state(last.head), last.at, *around)
 
     # What the file says of itself -------------------------------------------------------------
 
@@ -165,18 +171,11 @@ class StudyFile:
 
     def undo_sentence(self) -> str | None:
         """What undo would take back."""
-        with self._reading() as connection:
-            found: str | None = connection.scalar(sa.select(steps.c.sentence).where(steps.c.state == self.head))
-        return found
+        return self._now.undo
 
     def redo_sentence(self) -> str | None:
         """What redo would do again."""
-        state = self._redo_state()
-        if state is None:
-            return None
-        with self._reading() as connection:
-            found: str | None = connection.scalar(sa.select(steps.c.sentence).where(steps.c.state == state))
-        return found
+        return self._now.redo
 
     def outcome(self, step_id: str) -> Outcome | None:
         """What a step with this id came to, if it was ever accepted."""
@@ -314,7 +313,7 @@ class StudyFile:
                 raise NotThere(f"There is nothing to {kind}.")
             study = self.state(target)
             with self._writing() as connection:
-                self._move(connection, target, study, kind, by)
+                self._move(connection, target, study, kind, by, self._clock(), _around(connection, target))
             return self.revision
 
     # Within ---------------------------------------------------------------------------------
@@ -419,23 +418,22 @@ class StudyFile:
                     by=asked.by,
                 )
             )
-            self._move(connection, made, applied.study, "step", asked.by, at)
+            self._move(connection, made, applied.study, "step", asked.by, at, (applied.full_sentence, None))
         self._log.due()
         fresh.kept()
         self._states.remember(made, applied.study, written.weight)
         return Outcome(asked.id, revision, made, applied.full_sentence, account, at, asked.by)
 
     def _move(
-        self, connection: sa.Connection, head: int, study: Study, kind: Kind, by: str, at: str | None = None
+        self, connection: sa.Connection, head: int, study: Study, kind: Kind, by: str, at: str, around: Around
     ) -> None:
         """Writes a move of the head; in memory it counts once the transaction is on disk."""
-        at = at or self._clock()
         revision = self.revision + 1
         connection.execute(insert(moves, revision=revision, head=head, kind=kind, at=at, by=by))
         if kind != "step":  # of which no step tells that it was there
             said(connection, moved=str(revision))
         connection.commit()
-        self._now = Now(revision, head, study, at)
+        self._now = Now(revision, head, study, at, *around)
 
     def _parent(self) -> int | None:
         with self._reading() as connection:
@@ -444,15 +442,8 @@ class StudyFile:
 
     def _redo_state(self) -> int | None:
         """The state after this one where the head was last."""
-        query = (
-            sa.select(moves.c.head)
-            .join(states, states.c.id == moves.c.head)
-            .where(states.c.parent == self.head)
-            .order_by(moves.c.revision.desc())
-            .limit(1)
-        )
         with self._reading() as connection:
-            found: int | None = connection.scalar(query)
+            found: int | None = connection.scalar(_led_on(self.head))
         return found
 
     def _known(self, id: int | None) -> int:
@@ -485,6 +476,19 @@ class _Writing:
         with self._connection:
             if kind is None and self._connection.in_transaction():
                 self._connection.commit()
+
+
+def _led_on(head: int) -> sa.Select[Any]:
+    """The state after another where the head was last."""
+    query = sa.select(moves.c.head).join(states, states.c.id == moves.c.head).where(states.c.parent == head)
+    return query.order_by(moves.c.revision.desc()).limit(1)
+
+
+def _around(connection: sa.Connection, head: int) -> Around:
+    """The sentences of the step that made a state, and of the one that redo would do there."""
+    said = sa.select(steps.c.sentence)
+    undo = connection.scalar(said.where(steps.c.state == head))
+    return undo, connection.scalar(said.where(steps.c.state == _led_on(head).scalar_subquery()))
 
 
 def _ancestry(head: int, lowest: int) -> sa.Select[Any]:

@@ -37,6 +37,7 @@ def records_page(
     and `states` (0 valid, 1 coded missing, 2 blank, 3 unreadable, 4 unlisted), and per record an `index`. `remarked`
     are its cells that bear a comment: record number, and id of the variable or null.
     """
+    here.beside.at_work()
     rows = Rows(here.study(study_id), asked)
     ids = [id for id in variables.split(",") if id] if variables else list(rows.study.order)
     for id in ids:
