@@ -13,6 +13,7 @@ import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import httpx2
 import xlsxwriter
@@ -72,6 +73,7 @@ def _bring_in_apart(path: Path, folder: Path) -> Cost:
     code = f"""
 import json
 from pathlib import Path
+from typing import Any
 from bench.measures import brought_in, peak
 from rowtag.store.workspace import Workspace
 workspace = Workspace(Path({str(folder)!r}))
@@ -196,11 +198,10 @@ PASTED = (5_000, 40)
 
 def over_http(folder: Path, times: int = 200) -> tuple[float, float, float, float]:
     """Over HTTP: the 95th percentiles of a page anywhere in the study and of an edit with what a window asks after it
-    (its variable's strip, with its checks up to date); the longest of three pastes of a block, and a part of an entry replaced in all variables."""
+    (its variable's strip, with its checks up to date); the longest of three pastes of a block, and a part of an entry
+    replaced in all variables."""
     with _server(folder) as client:
-        entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
-        url = f"/api/studies/{entry['id']}"
-        shown = client.get(url).json()
+        entry, url, shown = _opened(client)
         ids = [each["id"] for each in shown["variables"]]
         pages, edits = [], []
         for number in range(times):
@@ -209,14 +210,7 @@ def over_http(folder: Path, times: int = 200) -> tuple[float, float, float, floa
             pages.append(_timed(lambda query=query: client.get(f"{url}/records", params=query)))
         base = shown["revision"]
         for number in range(times):
-            step = {
-                "do": "set entries",
-                "variable": ids[number * 7 % len(ids)],
-                "entries": {str(number + 1): str(number)},
-            }
-            body = {"id": f"bench-edit-{number}", "base": base, "step": step}
-            taken = _timed(lambda body=body: client.post(f"{url}/steps", json=body))
-            edits.append(taken + _timed(lambda base=base: client.get(url, params={"known": base})))
+            edits.append(_edited(client, url, base, ids[number * 7 % len(ids)], {str(number + 1): str(number)}))
             base += 1
         pastes = []
         for number in range(3):
@@ -232,6 +226,24 @@ def over_http(folder: Path, times: int = 200) -> tuple[float, float, float, floa
     return _percentile(pages), _percentile(edits), max(pastes), replaced
 
 
+def _opened(client: httpx2.Client) -> tuple[dict[str, Any], str, dict[str, Any]]:
+    """The largest study as a window has it a moment after opening it: its entry, its address, what it shows."""
+    entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
+    url = f"/api/studies/{entry['id']}"
+    shown = client.get(url).json()
+    while client.get(f"{url}/checks-working").json()["done"] is not None:
+        time.sleep(0.1)
+    return entry, url, shown
+
+
+def _edited(client: httpx2.Client, url: str, base: int, variable: str, entries: dict[str, str]) -> float:
+    """Seconds for an edit, and for what a window asks after it: its variable's strip, its checks up to date."""
+    step = {"do": "set entries", "variable": variable, "entries": entries}
+    body = {"id": f"bench-edit-{base:06}", "base": base, "step": step}
+    taken = _timed(lambda: client.post(f"{url}/steps", json=body))
+    return taken + _timed(lambda: client.get(url, params={"known": base}))
+
+
 def _timed(ask) -> float:  # type: ignore[no-untyped-def]
     begun = time.perf_counter()
     reply = ask()
@@ -242,10 +254,6 @@ def _timed(ask) -> float:  # type: ignore[no-untyped-def]
 
 def _percentile(taken: list[float]) -> float:
     return sorted(taken)[int(0.95 * len(taken))]
-
-
-STARTING = 2.0
-"""Seconds after which a new server has also started its first reader of files, which needs a core for a moment."""
 
 
 class _server:  # noqa: N801 - used as a function
@@ -259,7 +267,6 @@ class _server:  # noqa: N801 - used as a function
         address = re.search(r"http://[\d.]+:\d+", self.process.stdout.readline())
         assert address
         self.client = httpx2.Client(base_url=address[0], timeout=60)
-        time.sleep(STARTING)
 
     def __enter__(self) -> httpx2.Client:
         return self.client
@@ -361,9 +368,7 @@ def once(folder: Path, records: int, variables: int) -> str:
 def records_of(folder: Path, times: int = 60) -> str:
     """The records of the largest study over HTTP, in a sentence: pages, edits, arrangements, and pages of these."""
     with _server(folder) as client:
-        entry = max(client.get("/api/studies").json(), key=lambda each: each["records"] * each["variables"])
-        url = f"/api/studies/{entry['id']}"
-        shown = client.get(url).json()
+        entry, url, shown = _opened(client)
         ids, base = shown["order"], shown["revision"]
         kinds = {
             kind: next(each["id"] for each in shown["variables"] if each["type"] == kind)
@@ -384,10 +389,7 @@ def records_of(folder: Path, times: int = 60) -> str:
         pages = [paged(number, {}) for number in range(times)]
         edits = []
         for number in range(times):
-            step = {"do": "set entries", "variable": ids[number % len(ids)], "entries": {str(number * 99 + 1): "2"}}
-            body = {"id": f"bench-far-{number}", "base": base, "step": step}
-            taken = _timed(lambda body=body: client.post(f"{url}/steps", json=body))
-            edits.append(taken + _timed(lambda id=step["variable"]: client.get(f"{url}/variables/{id}")))
+            edits.append(_edited(client, url, base, ids[number % len(ids)], {str(number * 99 + 1): "2"}))
             base += 1
         arranging, arranged = [], []
         for kind, id in kinds.items():

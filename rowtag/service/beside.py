@@ -106,6 +106,7 @@ class Beside:
                 id, (revision, study) = self._asked.popitem(last=False)
                 self._looking, self._done = id, 0.0
             try:
+                _spell(study)
                 found = Across(revision, findings_across(study, self._is_done))
                 with self._change:
                     self._found[id] = found
@@ -119,3 +120,10 @@ class Beside:
                 with self._change:
                     self._looking = None
                     self._change.notify_all()
+
+
+def _spell(study: Study) -> None:
+    """Has all decimals spelled, once for each column, so that the first page that shows them need not wait for it."""
+    for id in study.order:
+        if study.tag(id).type == "decimal":
+            study.reading(id).canonical()

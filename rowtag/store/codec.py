@@ -22,6 +22,8 @@ from rowtag.core.study import SHELVES, Records, Study
 from rowtag.core.tag import can_end
 from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
 
+FEW = 2
+"""Columns up to which it is not worth while to write several at once."""
 FORMAT = 3
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
 
@@ -195,9 +197,12 @@ def difference(old: Study, new: Study, blobs: Blobs) -> Parts:
         def written(id: str) -> Parts:
             return column_parts(old.columns.get(id), changed[id], blobs)
 
-        with ThreadPoolExecutor(2 if len(changed) > 2 else 1) as pool:  # compressing runs beside Python
-            written_columns = dict(zip(changed, pool.map(written, changed), strict=True))
-        parts["columns"] = {**written_columns, **dict.fromkeys(gone)}
+        if len(changed) > FEW:  # compressing runs beside Python
+            with ThreadPoolExecutor(2) as pool:
+                made = list(pool.map(written, changed))
+        else:
+            made = list(map(written, changed))
+        parts["columns"] = {**dict(zip(changed, made, strict=True)), **dict.fromkeys(gone)}
     return parts
 
 

@@ -8,7 +8,7 @@ import pyarrow as pa
 import sqlalchemy as sa
 
 from rowtag.store.database import blobs, pieces
-from rowtag.store.sums import insert
+from rowtag.store.sums import added
 
 PIECE = 8 << 20
 """Bytes of a source file in one piece."""
@@ -28,8 +28,7 @@ def keep_source(connection: sa.Connection, sha256: str, data: Pieces) -> None:
     """Keeps the bytes of a source file, compressed, in pieces."""
     for number, (key, piece) in enumerate(data):
         keep_blobs(connection, {key: piece})
-        row = insert(pieces, source=sha256, number=number, blob=key)
-        connection.execute(row.prefix_with("OR IGNORE"))
+        added(connection, pieces, source=sha256, number=number, blob=key)
 
 
 def compressed_pieces(path: Path) -> Pieces:

@@ -22,7 +22,7 @@ from rowtag.store.database import WriteBack, about, moves, open_database, pieces
 from rowtag.store.diary import DiaryLine, Outcome, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
 from rowtag.store.states import States, fetched_closed
-from rowtag.store.sums import insert, refuse_gaps, said, sound
+from rowtag.store.sums import added, refuse_gaps, said, sound
 
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
@@ -335,8 +335,8 @@ class StudyFile:
         """The empty state that every study grows from."""
         at = self._clock()
         with self._writing() as connection:
-            connection.execute(insert(states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1})))
-            connection.execute(insert(moves, revision=1, head=1, kind="new", at=at, by=""))
+            added(connection, states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
+            added(connection, moves, revision=1, head=1, kind="new", at=at, by="")
             return connection.execute(sa.select(moves)).one()
 
     def _applied(self, asked: Asked, here: Now) -> Applied:
@@ -402,21 +402,19 @@ class StudyFile:
             if asked.source is not None:
                 keep_source(connection, *asked.source)
             keep_blobs(connection, fresh.data)
-            state = connection.execute(insert(states, parent=here.head, **asdict(written)))
-            (made,) = state.inserted_primary_key
+            made = added(connection, states, parent=here.head, **asdict(written))
             revision, at = here.revision + 1, self._clock()
-            connection.execute(
-                insert(
-                    steps,
-                    id=asked.id,
-                    state=made,
-                    revision=revision,
-                    body=encode(body),
-                    account=encode(short(account)),
-                    sentence=applied.full_sentence,
-                    at=at,
-                    by=asked.by,
-                )
+            added(
+                connection,
+                steps,
+                id=asked.id,
+                state=made,
+                revision=revision,
+                body=encode(body),
+                account=encode(short(account)),
+                sentence=applied.full_sentence,
+                at=at,
+                by=asked.by,
             )
             self._move(connection, made, applied.study, "step", asked.by, at, (applied.full_sentence, None))
         self._log.due()
@@ -429,7 +427,7 @@ class StudyFile:
     ) -> None:
         """Writes a move of the head; in memory it counts once the transaction is on disk."""
         revision = self.revision + 1
-        connection.execute(insert(moves, revision=revision, head=head, kind=kind, at=at, by=by))
+        added(connection, moves, revision=revision, head=head, kind=kind, at=at, by=by)
         if kind != "step":  # of which no step tells that it was there
             said(connection, moved=str(revision))
         connection.commit()

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Iterable
+from functools import cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -23,8 +24,12 @@ SIZE = 8
 
 def row_sum(table: sa.Table, values: dict[str, Any]) -> bytes:
     """The sum of a row: BLAKE2b over its columns in order, the number that the database gives a state left out."""
-    given = [each.name for each in table.columns if each.name != "sum" and (table is not states or each.name != "id")]
-    return sum_of(values[name] for name in given)
+    return sum_of(values[name] for name in _summed(table))
+
+
+@cache
+def _summed(table: sa.Table) -> tuple[str, ...]:
+    return tuple(each.name for each in table.columns if each.name not in ("sum", "id" if table is states else "sum"))
 
 
 def sum_of(values: Iterable[Any]) -> bytes:
@@ -36,9 +41,15 @@ def sum_of(values: Iterable[Any]) -> bytes:
     return digest.digest()
 
 
-def insert(table: sa.Table, **values: Any) -> sa.Insert:
-    """The statement that adds a row with its sum."""
-    return table.insert().values(**values, sum=row_sum(table, values))
+def added(connection: sa.Connection, table: sa.Table, **values: Any) -> Any:
+    """Adds a row with its sum, unless a piece of a source is there already; gives the number of a state."""
+    key = connection.execute(_adding(table), {**values, "sum": row_sum(table, values)}).inserted_primary_key
+    return key[0] if key else None
+
+
+@cache
+def _adding(table: sa.Table) -> sa.Insert:
+    return table.insert().prefix_with("OR IGNORE") if table is pieces else table.insert()
 
 
 def said(connection: sa.Connection, **values: str | None) -> None:
@@ -46,7 +57,7 @@ def said(connection: sa.Connection, **values: str | None) -> None:
     connection.execute(about.delete().where(about.c.key.in_(values)))
     for key, value in values.items():
         if value is not None:
-            connection.execute(insert(about, key=key, value=value))
+            added(connection, about, key=key, value=value)
 
 
 def sound(table: sa.Table, row: Any, file: str) -> Any:
