@@ -25,7 +25,7 @@ def all_scopes(folder: Path) -> tuple[float, float, float, float]:
     workspace = Workspace(folder)
     study = _largest(workspace).study
     for id in study.order:
-        study.reading(id)
+        study.fill(id)
     forget()
     begun = time.perf_counter()
     run_checks(study, findings_across(study))

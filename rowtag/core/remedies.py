@@ -7,12 +7,13 @@ from rowtag.core.checks import Finding, entries_of
 from rowtag.core.checks.base import CHECKS, open_entries
 from rowtag.core.checks.codebook import lines_for
 from rowtag.core.checks.skips import shown_for
+from rowtag.core.families import stem_of
 from rowtag.core.reading import canonical_code
 from rowtag.core.spellings import near_duplicates
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.entries import ReplaceEntries
-from rowtag.core.steps.groups import Group
+from rowtag.core.steps.groups import MOST_TITLE, Group
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.turn import TurnRound
@@ -108,8 +109,9 @@ def _as_skip(study: Study, finding: Finding) -> tuple[Remedy, ...]:
 
 
 def _as_battery(study: Study, finding: Finding) -> tuple[Remedy, ...]:
-    name = study.tag(finding.variable).name.rstrip("0123456789").rstrip("_") or study.tag(finding.variable).name
-    step = Group(battery=f"battery-{finding.variable}"[:40], title=name, variables=finding.variables)
+    name = study.tag(finding.variable).name
+    title = stem_of(study, finding.variables) or name.rstrip("0123456789").rstrip("_") or name
+    step = Group(battery=f"battery-{finding.variable}"[:40], title=title[:MOST_TITLE], variables=finding.variables)
     return (Remedy("make them a battery", step),)
 
 

@@ -4,7 +4,6 @@ A check concerns one variable, several that belong together, or all records. It 
 again only when that changed.
 """
 
-import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -16,6 +15,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.engine import engine
+from rowtag.core.families import families
 from rowtag.core.frame import Frame
 from rowtag.core.reading import Reading, State
 from rowtag.core.rules import CheckSetting, Severity
@@ -336,7 +336,7 @@ def findings_across(study: Study, tell: Callable[[float], None] = lambda _: None
     for number, check in enumerate(across):
         tell(number / len(across))
         if check.scope == "several":
-            out += [each for ids in _families(study) for each in _across(study, check, ids)]
+            out += [each for ids in families(study) for each in _across(study, check, ids)]
         else:
             out += _across(study, check, study.order)
     return out
@@ -352,36 +352,6 @@ def _across(study: Study, check: Check, ids: tuple[str, ...]) -> Sequence[Findin
         return tuple(each for each in told if each is not None)
 
     return engine.get((check, ids, kept_under((*check.looks_at, accepted), study, ids), settings(study, "")), look)
-
-
-def _families(study: Study) -> list[tuple[str, ...]]:
-    """The variables of each battery, in codebook order; where no variable with such a name is in one, also those that
-    are numbered on under one name and have code lists."""
-    found: dict[tuple[str, str], list[str]] = {}
-    places = {id: place for place, id in enumerate(study.order)}
-    for id in study.order:
-        tag = study.tag(id)
-        numbered = _NUMBERED.fullmatch(tag.name) if tag.battery is None and study.codes(id) else None
-        if tag.battery is not None:
-            found.setdefault(("battery", tag.battery), []).append(id)
-        elif numbered:
-            found.setdefault(("name", numbered["stem"].casefold()), []).append(id)
-    return [
-        tuple(ids)
-        for (kind, _), ids in found.items()
-        if len(ids) > (1 if kind == "battery" else 2) and (kind == "battery" or _follow(study, ids, places))
-    ]
-
-
-_NUMBERED = re.compile(r"(?P<stem>.*[^\W\d]_?)(?P<number>\d{1,3})")
-
-
-def _follow(study: Study, ids: Sequence[str], places: Mapping[str, int]) -> bool:
-    """Whether variables stand one behind the other in the codebook, by their places in it, and are numbered so."""
-    begin = places[ids[0]]
-    found = [_NUMBERED.fullmatch(study.tag(id).name) for id in ids]
-    numbers = [int(each["number"]) for each in found if each]
-    return [places[id] for id in ids] == list(range(begin, begin + len(ids))) and numbers == sorted(set(numbers))
 
 
 def run_checks(study: Study, across: Iterable[Finding] = ()) -> list[Finding]:

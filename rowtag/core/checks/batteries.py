@@ -18,6 +18,7 @@ from rowtag.core.checks.base import (
     register_across,
     threshold,
 )
+from rowtag.core.families import stem_of
 from rowtag.core.frame import Frame
 from rowtag.core.keying import is_ranking, is_ticked
 from rowtag.core.reading import State, canonical_code
@@ -346,14 +347,17 @@ def ticked_otherwise(study: Study, id: str) -> Finding | None:
 
 @register_across("a battery nobody told", "batteries", words, scope="several")
 def untold_battery(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
-    """Variables that are numbered on under one name, have the same list, and are in no battery: they look like one."""
+    """Variables that are numbered on under one name, or share their wording or the beginning of their labels, have the
+    same list, and are in no battery: they look like one."""
     lists = list(_coded(study, ids).values())
     if len(ids) < FEWEST_ITEMS or study.tag(ids[0]).battery is not None or len(lists) < len(ids):
         return []
     if any(each != lists[0] for each in lists[1:]):
         return []
     first, last = study.tag(ids[0]).name, study.tag(ids[-1]).name
-    said = f"{first} to {last} have the same list and are numbered on: they look like a battery"
+    stem = stem_of(study, ids)
+    shown = f"share “{stem}”" if stem else "are numbered on"
+    said = f"{first} to {last} have the same list and {shown}: they look like a battery"
     return [Finding("a battery nobody told", "note", ids[0], said, others=ids[1:])]
 
 

@@ -187,8 +187,9 @@ EXPLAINED = {
         "all are 1 or 2",
     ),
     "a battery nobody told": Explained(
-        "three variables or more, one behind the other, numbered on, with the same list",
-        "care_1, care_2, care_3 from 1 Never to 5 Always",
+        "three variables or more, one behind the other, with the same list, numbered on or with the same wording or "
+        "beginning of their labels",
+        "care_1, care_2, care_3 from 1 Never to 5 Always; “Site: paths”, “Site: water”, “Site: shade”",
         "the same in a battery",
     ),
     "rank used twice": Explained(

@@ -9,6 +9,9 @@ from rowtag.core.refs import NewBatteryId
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study, Titled
 
+MOST_TITLE = 200
+"""Characters of a title, at most."""
+
 
 @register
 class Group(Step):
@@ -16,7 +19,7 @@ class Group(Step):
 
     do: Literal["group"] = "group"
     battery: NewBatteryId
-    title: Annotated[str, Field(min_length=1, max_length=200)]
+    title: Annotated[str, Field(min_length=1, max_length=MOST_TITLE)]
     variables: Ids
 
     def change(self, study: Study, supplies: Supplies) -> Made:
