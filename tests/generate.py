@@ -9,6 +9,7 @@ from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.decide import Decide
+from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -191,6 +192,12 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
             ),
         ),
         st.builds(TurnRound, variables=some),
+        st.builds(
+            lambda id, text: Derive(variables=(Into(how=Formula(text=text, names={"x": id}), into={"made1": "made"}),)),
+            one, st.sampled_from(["recode x: 1 -> 2; blank -> 3", "indicator x is valid", "reverse x from 1 to 3",
+                                  "codes x: '1', 'Y' 1", "bands x: .. 5", "x is missing only where x is not blank"]),
+        ),
+        st.builds(WorkOutAgain, variables=some),
         st.builds(RemoveView, view=st.just("view1")),
         st.builds(
             KeepRule, rule=st.sampled_from(["rule1", "rule2"]),

@@ -103,7 +103,7 @@ def test_registers_are_filled() -> None:
     """Importing the packages is enough to know all steps and checks."""
     assert {"bring in", "define", "rename", "list codes", "mark missing", "set entries"} <= set(STEPS)
     families = ["reading", "codes", "missing", "measured values", "level", "labels", "widths", "batteries", "records"]
-    assert list(FAMILIES) == [*families, "skips", "codebook", "rules"]
+    assert list(FAMILIES) == [*families, "skips", "codebook", "rules", "derived"]
 
 
 def test_every_check_is_explained() -> None:

@@ -147,7 +147,7 @@ def doubled_class() -> type[Step]:
             values = np.where(read.states == 0, read.values if read.values is not None else np.nan, np.nan)
             column = study.column(self.variable).mapped(values * 2, study.records.arrived)
             tag = Tag(name=name, type="decimal", level="ratio")
-            made = Variable(tag=tag, origin=Origin(kind="derived", formula="twice"))
+            made = Variable(tag=tag, origin=Origin(kind="derived", name="twice"))
             return Made(study.with_variables([(self.into, made, column)]), f"Doubled {study.tag(self.variable).name}")
 
     return Doubled

@@ -12,6 +12,7 @@ from rowtag.core.reading import canonical_code
 from rowtag.core.spellings import near_duplicates
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
+from rowtag.core.steps.derive import WorkOutAgain
 from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.groups import MOST_TITLE, Group
 from rowtag.core.steps.skips import SetSkips
@@ -127,7 +128,14 @@ def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("make it as wide as needed", TrimWidths(variables=(finding.variable,))),)
 
 
+def _work_out(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """Nothing where it cannot be worked out."""
+    step = WorkOutAgain(variables=(finding.variable,))
+    return (Remedy("work it out again", step),) if finding.count else ()
+
+
 _REMEDIES: dict[str, Find] = {
+    "not what comes out": _work_out,
     "undeclared missing": _set_aside,
     "zeros apart": _set_aside,
     "unreadable entries": _mend_unreadable,

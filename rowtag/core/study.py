@@ -22,19 +22,21 @@ from rowtag.core.errors import NotThere
 from rowtag.core.names import key_of
 from rowtag.core.reading import Fill, Reading, State, count_states, distinct, read_column
 from rowtag.core.refs import RecordNumber, VariableId
-from rowtag.core.rules import CheckSetting, Rule
+from rowtag.core.rules import CheckSetting, Formula, Rule
 from rowtag.core.tag import CodeLine, Frozen, Lens, Tag, lens_of
 from rowtag.core.worked_out import entries, reading, worked_out
 
 
 class Origin(Frozen):
-    """Where a variable comes from. For "source": the source's id and its column there with its first name."""
+    """Where a variable comes from. For "source": the source's id and its column there with its first name. For
+    "derived": how, and which of the variables that this makes it is (from 0)."""
 
     kind: Literal["source", "typed", "derived"] = "typed"
     source: str | None = None
     column: int | None = None
     name: str = ""
-    formula: str = ""
+    how: Formula | None = None
+    at: int = 0
 
 
 class Variable(Frozen):

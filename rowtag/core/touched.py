@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.column import Column
+from rowtag.core.derive.sources import derived_from
 from rowtag.core.study import SHELVES, Study, Variable
 from rowtag.core.tag import Tag
 
@@ -174,8 +175,8 @@ class Touched:
     order: bool = False
     records: bool = False
     readers: frozenset[str] = frozenset()
-    """Variables that read by a shared list that differs, on which something else was accepted, or that are checked
-    otherwise."""
+    """Variables that read by a shared list that differs, on which something else was accepted, that are checked
+    otherwise, or that were derived from one that differs."""
 
     @cached_property
     def variables(self) -> frozenset[str]:
@@ -225,12 +226,14 @@ def touched(before: Study, after: Study) -> Touched:
         readers |= {each.variable} & now.keys()
     if items["check"]:
         readers |= now.keys()
+    entries = frozenset(_differing(before.columns, after.columns))
+    readers |= set(derived_from(after, {*entries, *tags, *readers, *(was.keys() - now.keys())}))
     came, gone = frozenset(now.keys() - was.keys()), frozenset(was.keys() - now.keys())
     return Touched(
         tags=tags,
         came=came,
         gone=gone,
-        entries=frozenset(_differing(before.columns, after.columns)),
+        entries=entries,
         items={shelf: ids for shelf, ids in items.items() if ids},
         order=before.order != after.order and not same_order(before, after),
         records=(before.records.arrived, before.records.removed) != (after.records.arrived, after.records.removed),

@@ -29,6 +29,18 @@ def words(study: "Study", id: str) -> Hashable:
     return Same(study.variable(id)), Same(study.codes(id))
 
 
+def made_of(study: "Study", id: str) -> Hashable:
+    """Everything of what a derived variable was made from: tags, entries, which records there are; and how. Nothing
+    where it is not derived."""
+    how = study.variable(id).origin.how
+    if how is None:
+        return None
+    from rowtag.core.derive.sources import sources_of  # which stands upon studies
+
+    of = kept_under((words, reading, entries, records), study, sources_of(study, id))
+    return Same(study.variable(id)), of
+
+
 def skips(study: "Study", id: str) -> Hashable:
     """Where its answers lead."""
     return study.tag(id).skips

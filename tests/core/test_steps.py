@@ -16,6 +16,7 @@ from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.decide import Decide
+from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -31,7 +32,19 @@ from rowtag.core.steps.turn import TurnRound
 from rowtag.core.steps.variables import Arrange, CopyVariables, RemoveVariables
 from rowtag.core.steps.views import KeepView, RemoveView
 from rowtag.core.steps.widths import TrimWidths
-from rowtag.core.study import CodeList, Comment, Decision, Otherwise, Records, Sheet, Source, Study, Titled, Variable
+from rowtag.core.study import (
+    CodeList,
+    Comment,
+    Decision,
+    Origin,
+    Otherwise,
+    Records,
+    Sheet,
+    Source,
+    Study,
+    Titled,
+    Variable,
+)
 from rowtag.core.tag import CodeLine, CodeSpan, MissingLine, Parts, Skip, Tag
 from rowtag.core.touched import OneEntry, TagPart
 from tests import generate
@@ -52,6 +65,10 @@ def plots() -> Study:
     study = Study(records=Records(7, (7,))).put("list", {"list1": CodeList(name="shade", lines=lines)})
     study = study.put("sheet", {"sheet0": Sheet(name="Questionnaire", text="tenure - how held\n")})
     study = study.put("view", {"view0": RecordView(name="First look")})
+    twice = Formula(text="hours * 2", names={"hours": "v2"})
+    doubled = Variable(
+        tag=Tag(name="doubled", type="integer"), origin=Origin(kind="derived", name="doubled", how=twice)
+    )
     adults = Rule(title="Adults", holds=Formula(text="hours is valid", names={"hours": "v2"}))
     study = study.put("rule", {"rule0": adults})
     study = study.put("comment", {"note0": Comment(record=1, text="Torn sheet")})
@@ -60,6 +77,7 @@ def plots() -> Study:
             ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
             ("v2", Variable(tag=hours), column_of_texts(["4", "12 hrs", "9"])),
             ("v3", Variable(tag=shade), column_of_texts(["1", "2", "7"])),
+            ("v4", doubled, column_of_texts([])),
         ]
     )
 
@@ -113,6 +131,11 @@ SENTENCES = [
     (TakeRemarksBack(comments=("note0",)), "Took 1 comment back."),
     (KeepView(view="view1", shows=RecordView(name=" Site ", variables=("v3", "v1"))),
      "Kept the view “Site”: 2 variables."),
+    (Derive(variables=(
+        Into(how=Formula(text="recode tenure: 1 -> 0 'Holds'; else 9", names={"tenure": "v1"}), into={"new1": "holds"}),
+        Into(how=Formula(text="hours * 2", names={"hours": "v2"}), into={"new2": "double"}),
+    )), "Derived holds = recode tenure: 1 -> 0 'Holds'; else 9; double = hours * 2."),
+    (WorkOutAgain(variables=("v4",)), "Worked doubled out again; valid 0 → 2; 2 entries changed."),
     (TurnRound(variables=("v1",)), "Turned the codes of tenure round; 2 entries changed."),
     (RemoveView(view="view0"), "Let the view “First look” go."),
     (KeepRule(rule="rule1", says=Rule(title=" Few  hours ",
@@ -125,7 +148,8 @@ SENTENCES = [
      "Decided 1 difference between two keyings in tenure; 1 entry changed."),
     (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),
     (CopyVariables(copies={"v1": "copy1"}, entries=False), "Copied tenure as tenure_copy, without entries."),
-    (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along."),
+    (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along;"
+     " doubled, which cannot be worked out again without, is kept."),
     (ShareList(list="list9", name="held", variables=("v1",)), "Named the code list “held” and used it on tenure."),
     (UseList(list="list1", variables=("v2",)), "Used the code list “shade” on hours."),
     (DetachList(variables=("v3",)), "Gave shade a code list of its own."),
@@ -245,7 +269,7 @@ def test_parts_are_independent() -> None:
 def test_renames_swap_and_refuse() -> None:
     """Two names can change places in one step; a taken or unfit name is refused with one that works."""
     swapped = Rename(names={"v1": "hours", "v2": "tenure"}).apply(plots()).study
-    assert [swapped.tag(id).name for id in swapped.order] == ["hours", "tenure", "shade"]
+    assert [swapped.tag(id).name for id in swapped.order[:3]] == ["hours", "tenure", "shade"]
     with pytest.raises(BadName) as refused:
         Rename(names={"v1": "hours"}).apply(plots())
     assert refused.value.suggestion == "hours_2"

@@ -16,6 +16,7 @@ from rowtag.core.checks import (  # isort: skip  (their order is the order of th
     skips,
     codebook,
     rules,
+    derived,
 )
 from rowtag.core.checks.base import (
     CHECKS,
@@ -39,6 +40,7 @@ __all__ = [
     "codebook",
     "copies",
     "definitions",
+    "derived",
     "entries_of",
     "findings_across",
     "findings_on",

@@ -192,6 +192,11 @@ EXPLAINED = {
         "care_1, care_2, care_3 from 1 Never to 5 Always; “Site: paths”, “Site: water”, “Site: shade”",
         "the same in a battery",
     ),
+    "not what comes out": Explained(
+        "the sentence of a derived variable gives other entries now than it holds, or cannot be worked out any more",
+        "holds_plot after an entry of tenure was mended",
+        "holds_plot worked out again",
+    ),
     "rank used twice": Explained(
         "in a battery of ranks",
         "1 2 2 4",

@@ -1,6 +1,7 @@
 """Reading formulas: from text to a tree, or an error that says at which character what was expected."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -72,7 +73,7 @@ def parse(text: str) -> Node:
     try:
         found: Node = _parser().parse(text)  # type: ignore[assignment]  # the transformer makes it
     except UnexpectedInput as error:
-        raise _refused(text, error) from None
+        raise refused(text, error) from None
     return found
 
 
@@ -87,6 +88,14 @@ def named_in(node: Node) -> list[Name]:
     if isinstance(node, Call):
         return [name for each in (*node.given, *(node.over or ())) for name in named_in(each)]
     return []
+
+
+def ranges_in(node: Node) -> list[tuple[Name, Name]]:
+    """All ranges of neighbours in a formula, by their ends."""
+    if isinstance(node, Neighbours):
+        return [(node.first, node.last)]
+    below = (node.of,) if isinstance(node, Reads) else node.given if isinstance(node, Call) else ()
+    return [each for part in below for each in ranges_in(part)]
 
 
 def spelled_name(name: str) -> str:
@@ -104,12 +113,16 @@ WORDS = frozenset(
 """Words that are written in backquotes where they are names."""
 
 
-def _refused(text: str, error: UnexpectedInput) -> BadFormula:
+def refused(
+    text: str, error: UnexpectedInput, words: Mapping[str, str] = _WORDS, mistaken: Mapping[str, str] = _MISTAKEN
+) -> BadFormula:
+    """What to say of a text that cannot be read; `words` are what could stand somewhere, as they are called, and
+    `mistaken` what is often written otherwise."""
     at = len(text.rstrip()) if (error.pos_in_stream or 0) < 0 else min(error.pos_in_stream or 0, len(text))
     if getattr(getattr(error, "token", None), "type", "") == "$END":
         at = len(text.rstrip())
     there = text[at:]
-    for wrong, right in _MISTAKEN.items():
+    for wrong, right in mistaken.items():
         for first in (at, at - 1):  # of two signs, the second may be what is met
             if first >= 0 and text.startswith(wrong, first) and at < first + len(wrong):
                 return BadFormula(f"“{wrong}” is written {right} here.", (first, first + len(wrong)), suggestion=right)
@@ -123,7 +136,7 @@ def _refused(text: str, error: UnexpectedInput) -> BadFormula:
         return BadFormula(
             f"“{number[0]}” is no number, nor a name.", (at, at + len(number[0])), remedy="Names begin with a letter."
         )
-    found, listed = met_and_expected(error, _WORDS)
+    found, listed = met_and_expected(error, words)
     word = re.match(r"\w+|\S", there)
     return BadFormula(
         f"{found} cannot stand here.", (at, at + len(word[0]) if word else at), remedy=f"Expected: {listed}."

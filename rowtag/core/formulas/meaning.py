@@ -72,14 +72,15 @@ class Meanings:
             text = node.text.strip()
             return Meaning("text", node.at, lambda block: constant("text", text, block.positions.size), written=text)
         if isinstance(node, Name):
-            return self._variable(self._id(node), node.at)
+            return self._variable(self.id_of(node), node.at)
         if isinstance(node, Neighbours):
-            return self._several([self._variable(id, node.at) for id in self._between(node)], node.at)
+            return self._several([self._variable(id, node.at) for id in self.between(node.first, node.last)], node.at)
         if isinstance(node, Reads):
             return self._reads(node)
         return self._call(node)
 
-    def _id(self, node: Name) -> str:
+    def id_of(self, node: Name) -> str:
+        """The variable that a name stands for, which counts as looked at. Raises BadFormula where there is none."""
         id = self._ids(node.name)
         if id is not None and id in self.study.variables:
             self.used[id] = None
@@ -93,13 +94,14 @@ class Meanings:
             suggestion=spelled_name(close) if close else None,
         )
 
-    def _between(self, node: Neighbours) -> list[str]:
-        first, last = self._id(node.first), self._id(node.last)
+    def between(self, upper: Name, lower: Name) -> list[str]:
+        """The variables from one to another in codebook order, which count as looked at. Raises BadFormula."""
+        first, last = self.id_of(upper), self.id_of(lower)
         places = {id: place for place, id in enumerate(self.study.order)}
         if places[first] >= places[last]:
             raise BadFormula(
-                f"{node.first.name} does not stand before {node.last.name} in the codebook.",
-                node.at,
+                f"{upper.name} does not stand before {lower.name} in the codebook.",
+                (upper.at[0], lower.at[1]),
                 remedy="A range goes from the upper to the lower one.",
             )
         found = list(self.study.order[places[first] : places[last] + 1])
@@ -416,7 +418,7 @@ class Meanings:
 
     def _down(self, node: Call) -> Meaning:
         what = node.what
-        groups = tuple(self._id(name) for name in node.over or ())
+        groups = tuple(self.id_of(name) for name in node.over or ())
         if what == "number" and not node.given:
             of = None
         elif what not in figures.DOWN:

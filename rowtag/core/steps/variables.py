@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN
+from rowtag.core.derive import derived_from
 from rowtag.core.errors import BadInput
 from rowtag.core.names import key_of, suggest
 from rowtag.core.refs import NewVariableId, VariableId
@@ -69,4 +70,8 @@ class RemoveVariables(Step):
         entries = sum(study.records.count - study.fill(id).blank for id in self.variables)
         said = f"Removed {names_of(study, self.variables)}"
         notes = (f"{counted(entries, 'entry', 'entries')} went along",) if entries else ()
+        left = derived_from(study, self.variables)
+        if left:
+            cannot = "which cannot be worked out again without"
+            notes = (*notes, f"{names_of(study, left)}, {cannot}, {'is' if len(left) == 1 else 'are'} kept")
         return Made(study.without_variables(self.variables), said, entries, notes)

@@ -1,0 +1,111 @@
+"""Converting: entries become numbers, texts or labels. What cannot stays what it was, and is told."""
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.column import Column
+from rowtag.core.derive.outcome import Flags, Outcome, Source
+from rowtag.core.derive.sentences import Convert
+from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.formulas.functions import half_up
+from rowtag.core.grammar import parse_numbers
+from rowtag.core.reading import tidy
+from rowtag.core.tag import NUMBER_TYPES, Marks
+from rowtag.core.tokens import Texts, large_texts
+from rowtag.core.words import counted
+
+WIDEST, MOST_DECIMALS = 200, 18
+_HYPHEN, _NOTHING = (pa.scalar(text, pa.large_string()) for text in ("-", ""))
+
+
+def convert(source: Source, way: Convert) -> Outcome:
+    """Valid entries, written otherwise; those of no valid reading stay as they are."""
+    if way.to == "number":
+        return _to_number(source)
+    return _to_labels(source, way) if way.to == "labels" else _to_text(source, way)
+
+
+def _made(source: Source, texts: Texts, fits: Flags) -> tuple[Column, tuple[str, ...]]:
+    """The column of which valid tokens became texts where these fit, and what to say of the others."""
+    new = pc.if_else(pa.array(fits), texts, source.column.texts())
+    column = source.column.mapped(new, source.study.records.arrived)
+    left = source.valid & ~fits & (source.counts > 0)
+    records = int(source.counts[left].sum())
+    if not records:
+        return column, ()
+    shown = ", ".join(f"“{text}”" for text in source.reading.texts(np.flatnonzero(left)[:3]).to_pylist())
+    return column, (f"{counted(records, 'entry', 'entries')} cannot be converted and stay as they are ({shown})",)
+
+
+def _to_number(source: Source) -> Outcome:
+    tag = source.tag
+    if tag.type in NUMBER_TYPES:
+        raise BadFormula(f"{tag.name} holds numbers already.")
+    marks = _marks(source)
+    parsed = parse_numbers(tidy(source.column.texts()), marks)
+    fits = parsed.fits & source.valid
+    if not fits.any():
+        raise BadFormula(f"No entry of {tag.name} is a number.")
+    values = parsed.values[fits]
+    whole = bool((values == np.floor(values)).all())
+    column, notes = _made(source, pc.coalesce(parsed.canonical(), source.column.texts()), fits)
+    decimals = int(parsed.decimals[fits].max(initial=0))
+    parts = {
+        "type": "integer" if whole else "decimal",
+        "level": "ratio",
+        "missing": tag.missing,
+        "decimals": None if whole else decimals,
+        "label": tag.label,
+    }
+    return Outcome(column, parts, notes)
+
+
+def _marks(source: Source) -> Marks:
+    """The decimal mark by which more entries are numbers, the point where it makes no difference."""
+    texts = tidy(source.column.texts())
+    fits = [
+        int(source.counts[parse_numbers(texts, Marks(decimal=mark)).fits & source.valid].sum()) for mark in (".", ",")
+    ]
+    return Marks(decimal="," if fits[1] > fits[0] else ".")
+
+
+def _to_text(source: Source, way: Convert) -> Outcome:
+    """Numbers with so many decimals, and zeros in front up to a width; dates as they are written; texts trimmed."""
+    tag = source.tag
+    if way.width > WIDEST or (way.decimals or 0) > MOST_DECIMALS:
+        raise BadFormula(f"A width goes to {WIDEST}, decimals to {MOST_DECIMALS}.", way.source.at)
+    texts = source.reading.canonical()
+    if tag.type in NUMBER_TYPES and way.decimals is not None and source.reading.values is not None:
+        values = np.where(source.valid, source.reading.values, 0.0)
+        rounded = half_up(values, way.decimals)
+        texts = large_texts([f"{value:.{way.decimals}f}" for value in rounded.tolist()])
+    if way.width:
+        negative = pc.starts_with(texts, "-")
+        body = pc.utf8_ltrim(texts, "-") if tag.type in NUMBER_TYPES else texts
+        padded = pc.utf8_lpad(body, way.width, "0")
+        signed = pc.binary_join_element_wise(_HYPHEN, pc.utf8_lpad(body, way.width - 1, "0"), _NOTHING)
+        texts = pc.if_else(negative, signed, padded) if tag.type in NUMBER_TYPES else padded
+    column, notes = _made(source, texts.cast(pa.large_string()), source.valid)
+    parts = {"type": "text", "level": "nominal", "missing": tag.missing, "label": tag.label}
+    return Outcome(column, parts, notes + _as_text(source))
+
+
+def _to_labels(source: Source, way: Convert) -> Outcome:
+    labels = [line.label for line in source.lines]
+    if not any(labels):
+        raise BadFormula(f"{source.tag.name} has no labels.", way.source.at)
+    lines = source.reading.lines
+    named = np.array([bool(label) for label in labels], bool)
+    fits = source.valid & (lines >= 0)
+    fits[fits] = named[lines[fits]]
+    texts = pc.take(large_texts(labels), pa.array(np.where(fits, lines, 0)))
+    column, notes = _made(source, texts, fits)
+    parts = {"type": "text", "level": "nominal", "missing": source.tag.missing, "label": source.tag.label}
+    return Outcome(column, parts, notes + _as_text(source))
+
+
+def _as_text(source: Source) -> tuple[str, ...]:
+    """What to say of strays, which under text are none."""
+    strays = int(source.counts[source.stray].sum())
+    return (f"{counted(strays, 'stray counts', 'strays count')} as text there",) if strays else ()

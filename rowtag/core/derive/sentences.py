@@ -1,0 +1,610 @@
+"""Sentences of derivation: what they say, before anything is known of a study. Read from text, and written back."""
+
+import re
+from dataclasses import dataclass, field
+from functools import cache, lru_cache
+from typing import Any, Literal, TypeAlias
+
+from lark import Lark, Token, Transformer, UnexpectedInput
+
+from rowtag.core.formulas.errors import BadFormula, Span
+from rowtag.core.formulas.grammar import named_in, parse, ranges_in, refused, spelled_name
+from rowtag.core.formulas.nodes import Name, Node
+from rowtag.core.rules import LONGEST
+
+
+@dataclass(frozen=True)
+class Match:
+    """Which entries a line of a recoding is about: a code, a range, a label or text, or how they read."""
+
+    kind: Literal["code", "range", "text", "missing", "blank", "stray"]
+    low: str | None = None
+    high: str | None = None
+    text: str | None = None
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Becomes:
+    """What entries become: a code with its label (which may stand for a missing answer), a text, blank, a missing code
+    of the source for a reason, or what they are."""
+
+    kind: Literal["code", "same", "blank", "missing"]
+    code: str = ""
+    label: str = ""
+    reason: str = ""
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of a recoding."""
+
+    matches: tuple[Match, ...]
+    becomes: Becomes
+
+
+@dataclass(frozen=True)
+class Recode:
+    """Codes, ranges, texts and readings become other codes. What no line names becomes `rest`, else stays."""
+
+    source: Name
+    lines: tuple[Line, ...]
+    rest: Becomes | None = None
+
+
+@dataclass(frozen=True)
+class Reverse:
+    """A scale turned round between two ends; labels stay with their meaning."""
+
+    source: Name
+    low: str
+    high: str
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Band:
+    """A range of values; an end that is `above` or `below` does not belong to it itself."""
+
+    low: str | None
+    high: str | None
+    above: bool = False
+    below: bool = False
+    label: str | None = None
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Bands:
+    """Values become the number of the range that they fall into, from 1."""
+
+    source: Name
+    bands: tuple[Band, ...]
+
+
+@dataclass(frozen=True)
+class Coded:
+    """Texts that become one code."""
+
+    texts: tuple[str, ...]
+    code: str
+    label: str | None = None
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Codes:
+    """Texts become codes."""
+
+    source: Name
+    lines: tuple[Coded, ...]
+    rest: Becomes | None = None
+
+
+@dataclass(frozen=True)
+class Theme:
+    """A theme of open answers: those that hold one of its words, or are one of its texts as a whole."""
+
+    label: str
+    words: tuple[str, ...] = ()
+    whole: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Mentions:
+    """Open answers become one 0/1 variable for each theme."""
+
+    source: Name
+    themes: tuple[Theme, ...]
+
+
+@dataclass(frozen=True)
+class Indicator:
+    """1 where a condition is met, 0 where it is not, blank where that is unknown."""
+
+    condition: Node
+    text: str
+    names: tuple[Name, ...]
+
+
+@dataclass(frozen=True)
+class Indicators:
+    """One 0/1 variable for each code of a list, but for one that the others are compared with."""
+
+    source: Name
+    base: str | None = None
+    at: Span = field(default=(0, 0), compare=False)
+
+
+@dataclass(frozen=True)
+class Split:
+    """Several answers in one entry become one 0/1 variable each; `answers` are their spellings."""
+
+    source: Name
+    by: str
+    answers: tuple[tuple[str, ...], ...]
+
+
+Items: TypeAlias = tuple[tuple[Name, Name | None], ...]
+"""Variables one by one, or from one to another in codebook order."""
+
+
+@dataclass(frozen=True)
+class Join:
+    """What is ticked in several 0/1 variables becomes one text; `rest` where nothing is."""
+
+    items: Items
+    by: str
+    rest: str = ""
+
+
+@dataclass(frozen=True)
+class Which:
+    """The only one that is ticked of several 0/1 variables becomes one code."""
+
+    items: Items
+
+
+@dataclass(frozen=True)
+class ByRank:
+    """Variables that hold the rank of a thing each become variables that hold the thing of a rank each."""
+
+    items: Items
+
+
+@dataclass(frozen=True)
+class OfThings:
+    """Variables that hold the thing of a rank each become variables that hold the rank of a thing each."""
+
+    items: Items
+
+
+@dataclass(frozen=True)
+class Convert:
+    """Entries become numbers, texts or labels; those that cannot stay what they were."""
+
+    source: Name
+    to: Literal["number", "text", "labels"]
+    width: int = 0
+    decimals: int | None = None
+
+
+@dataclass(frozen=True)
+class Expression:
+    """Whatever a formula gives."""
+
+    formula: Node
+    text: str
+    names: tuple[Name, ...]
+
+
+Way: TypeAlias = (
+    Recode | Reverse | Bands | Codes | Mentions | Indicator | Indicators | Split | Join | Which | ByRank | OfThings
+    | Convert | Expression
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Sentence:
+    """How variables are derived, and under which condition alone; with all names of variables that stand in it, and
+    the ends of ranges of neighbours."""
+
+    way: Way
+    only: Node | None
+    only_text: str
+    names: tuple[Name, ...]
+    ranges: tuple[tuple[Name, Name], ...] = ()
+
+
+# Reading -----------------------------------------------------------------------------------------
+
+_ONLY = re.compile(r"""(?:'(?:[^'\\]|\\.)*'|`[^`]*`|[^'`])*?(?P<only>\bonly\s+where\b)""", re.IGNORECASE | re.DOTALL)
+_FIRST = re.compile(r"\s*(?P<word>[^\W\d]\w*)\s+(?P<then>by\b|of\b|[^\W\d`]\w*|`)?", re.IGNORECASE)
+_OWN = frozenset(
+    ("recode", "reverse", "bands", "codes", "mentions", "indicators", "split", "join", "which", "things", "ranks",
+     "convert")
+)  # fmt: skip
+_WORDS = {
+    "VALUE": "a number",
+    "TEXT": "a text in 'quotes'",
+    "NAME": "a name",
+    "ARROW": "->",
+    "COLON": ":",
+    "SEMICOLON": ";",
+    "COMMA": "a comma",
+    "ELSE": "else",
+    "SAME": "same",
+    "BLANK": "blank",
+    "MISSING": "missing",
+    "BY": "by",
+    "OF": "of",
+    "FROM": "from",
+    "TO": "to",
+    "WHERE": "where",
+    "EXCEPT": "except",
+    "NUMBER": "number",
+    "LABELS": "labels",
+    "TEXT_WORD": "text",
+    "__ANON_0": "..",
+    "$END": "the end",
+}
+
+
+_MISTAKEN = {
+    "=>": "->", "-->": "->", "=": "->", "‘": "'", "’": "'", "“": "'", "”": "'", '"': "'", "...": "..", "…": ".."
+}  # fmt: skip
+"""What is written otherwise elsewhere, and how it is written here."""
+
+
+def _read(text: str) -> Sentence:
+    """What a text says of how variables are derived. Raises BadFormula at the characters that are wrong."""
+    if len(text) > LONGEST:
+        raise BadFormula(f"This has {len(text):,} characters; it may have {LONGEST:,}.", (LONGEST, len(text)))
+    tail = _ONLY.match(text)
+    only, condition = None, ""
+    head = text
+    if tail:
+        head, at = text[: tail.start("only")], tail.end("only")
+        condition = text[at:]
+        only = parse(" " * at + condition)
+    way, names, ranges = _way(head)
+    if only is not None:
+        names, ranges = (*names, *named_in(only)), (*ranges, *ranges_in(only))
+    return Sentence(way, only, condition.strip(), names, ranges)
+
+
+read = lru_cache(maxsize=512)(_read)
+"""The sentence of a text; sentences never change."""
+
+
+Ranges: TypeAlias = tuple[tuple[Name, Name], ...]
+
+
+def _way(text: str) -> tuple[Way, tuple[Name, ...], Ranges]:
+    first = _FIRST.match(text)
+    word = first["word"].lower() if first and first["then"] else ""
+    if word == "indicator":
+        assert first is not None
+        at = first.end("word")
+        node = parse(" " * at + text[at:])
+        names = tuple(named_in(node))
+        return Indicator(node, text[at:].strip(), names), names, tuple(ranges_in(node))
+    if word not in _OWN:
+        if not text.strip():
+            raise BadFormula(
+                "This does not say yet how it is derived.", (0, 0), remedy="Such as: mean(site_1..site_6), or: recode …"
+            )
+        node = parse(text)
+        names = tuple(named_in(node))
+        return Expression(node, text.strip(), names), names, tuple(ranges_in(node))
+    reader = _Ways()
+    try:
+        way: Way = reader.transform(_parser().parse(text))
+    except UnexpectedInput as error:
+        raise refused(text, error, _WORDS, _MISTAKEN) from None
+    return way, tuple(reader.names), tuple(reader.ranges)
+
+
+@cache
+def _parser() -> Lark:
+    return Lark.open_from_package(
+        "rowtag.core.derive", "derivation.lark", ("",), parser="lalr", maybe_placeholders=True
+    )
+
+
+def _at(token: Token) -> Span:
+    return token.start_pos or 0, token.end_pos or 0
+
+
+def _text(token: Token) -> str:
+    return re.sub(r"\\(.)", r"\1", str(token)[1:-1])
+
+
+def _value(token: Token) -> str:
+    return str(token).replace("\u2212", "-").removeprefix("+")
+
+
+def _tokens(children: list[Any], *kinds: str) -> list[Token]:
+    return [each for each in children if isinstance(each, Token) and each.type in kinds]
+
+
+def _texts(children: list[Any]) -> tuple[str, ...]:
+    return tuple(_text(each) for each in _tokens(children, "TEXT"))
+
+
+def _of(children: list[Any], kind: type[Any]) -> tuple[Any, ...]:
+    return tuple(each for each in children if isinstance(each, kind))
+
+
+class _Ways(Transformer[Token, Any]):
+    """Makes ways of what was read, and gathers their names."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.names: list[Name] = []
+        self.ranges: list[tuple[Name, Name]] = []
+
+    def start(self, children: list[Any]) -> Way:
+        return children[0]  # type: ignore[no-any-return]
+
+    def name(self, children: list[Any]) -> Name:
+        found = Name(str(children[0]).strip("`"), _at(children[0]))
+        self.names.append(found)
+        return found
+
+    def recode(self, children: list[Any]) -> Way:
+        return Recode(children[1], _of(children, Line), next(iter(_of(children, Becomes)), None))
+
+    def line(self, children: list[Any]) -> Line:
+        return Line(_of(children, Match), children[-1])
+
+    def exactly(self, children: list[Any]) -> Match:
+        return Match("code", low=_value(children[0]), at=_at(children[0]))
+
+    def worded(self, children: list[Any]) -> Match:
+        return Match("text", text=_text(children[0]), at=_at(children[0]))
+
+    def from_to(self, children: list[Any]) -> Match:
+        low, high = _tokens(children, "VALUE")
+        return Match("range", _value(low), _value(high), at=(_at(low)[0], _at(high)[1]))
+
+    def from_on(self, children: list[Any]) -> Match:
+        return Match("range", low=_value(children[0]), at=_at(children[0]))
+
+    def up_to(self, children: list[Any]) -> Match:
+        (high,) = _tokens(children, "VALUE")
+        return Match("range", high=_value(high), at=_at(high))
+
+    def for_reason(self, children: list[Any]) -> Match:
+        return Match("missing", text=next(iter(_texts(children)), None), at=_at(children[0]))
+
+    def blank(self, children: list[Any]) -> Match:
+        return Match("blank", at=_at(children[0]))
+
+    def stray(self, children: list[Any]) -> Match:
+        return Match("stray", at=_at(children[0]))
+
+    def stays(self, children: list[Any]) -> Becomes:
+        return Becomes("same", at=_at(children[0]))
+
+    def made_blank(self, children: list[Any]) -> Becomes:
+        return Becomes("blank", at=_at(children[0]))
+
+    def made_missing(self, children: list[Any]) -> Becomes:
+        return Becomes("missing", reason=_texts(children)[0], at=_at(children[1]))
+
+    def made_code(self, children: list[Any]) -> Becomes:
+        code, label, _, reason = children
+        return Becomes(
+            "code", _value(code), _text(label) if label else "", _text(reason) if reason else "", at=_at(code)
+        )
+
+    def made_text(self, children: list[Any]) -> Becomes:
+        return Becomes("code", _text(children[0]), at=_at(children[0]))
+
+    def reverse(self, children: list[Any]) -> Way:
+        low, high = _tokens(children, "VALUE")
+        return Reverse(children[1], _value(low), _value(high), at=(_at(low)[0], _at(high)[1]))
+
+    def bands(self, children: list[Any]) -> Way:
+        return Bands(children[1], _of(children, Band))
+
+    def band_between(self, children: list[Any]) -> Band:
+        above, low, below, high, label = children
+        return Band(_value(low), _value(high), bool(above), bool(below), _label(label), (_at(low)[0], _at(high)[1]))
+
+    def band_from(self, children: list[Any]) -> Band:
+        above, low, label = children
+        return Band(_value(low), None, bool(above), False, _label(label), _at(low))
+
+    def band_to(self, children: list[Any]) -> Band:
+        below, high, label = children
+        return Band(None, _value(high), False, bool(below), _label(label), _at(high))
+
+    def codes(self, children: list[Any]) -> Way:
+        return Codes(children[1], _of(children, Coded), next(iter(_of(children, Becomes)), None))
+
+    def coded(self, children: list[Any]) -> Coded:
+        place = next(at for at, each in enumerate(children) if each is not None and each.type == "VALUE")
+        label = children[place + 1]
+        return Coded(_texts(children[:place]), _value(children[place]), _label(label), _at(children[place]))
+
+    def mentions(self, children: list[Any]) -> Way:
+        return Mentions(children[1], _of(children, Theme))
+
+    def theme(self, children: list[Any]) -> Theme:
+        words = _of(children, tuple)
+        return Theme(
+            _text(children[0]),
+            tuple(text for whole, text in words if not whole),
+            tuple(text for whole, text in words if whole),
+        )
+
+    def word(self, children: list[Any]) -> tuple[bool, str]:
+        return len(children) > 1 and children[0] is not None, _text(children[-1])
+
+    def indicators(self, children: list[Any]) -> Way:
+        base = children[-1] if len(children) > 2 and children[-1] is not None else None
+        if base is None:
+            return Indicators(children[1])
+        return Indicators(children[1], _text(base) if base.type == "TEXT" else _value(base), at=_at(base))
+
+    def split(self, children: list[Any]) -> Way:
+        return Split(children[1], _texts(children)[0], _of(children, tuple))
+
+    def spelled(self, children: list[Any]) -> tuple[str, ...]:
+        return _texts(children)
+
+    def join(self, children: list[Any]) -> Way:
+        by, *rest = _texts(children)
+        return Join(children[1], by, "".join(rest))
+
+    def which(self, children: list[Any]) -> Way:
+        return Which(children[-1])
+
+    def by_rank(self, children: list[Any]) -> Way:
+        return ByRank(children[-1])
+
+    def of_things(self, children: list[Any]) -> Way:
+        return OfThings(children[-1])
+
+    def to_number(self, children: list[Any]) -> Way:
+        return Convert(children[1], "number")
+
+    def to_labels(self, children: list[Any]) -> Way:
+        return Convert(children[1], "labels")
+
+    def to_text(self, children: list[Any]) -> Way:
+        width, decimals = (self._whole(children, word) for word in ("WIDTH", "DECIMALS"))
+        return Convert(children[1], "text", width or 0, decimals)
+
+    def _whole(self, children: list[Any], word: str) -> int | None:
+        """The whole number behind a word."""
+        at = next((at for at, each in enumerate(children) if _tokens([each], word)), None)
+        if at is None:
+            return None
+        token = children[at + 1]
+        if not re.fullmatch(r"\d{1,3}", str(token)):
+            raise BadFormula("This is a whole number, such as 3.", _at(token))
+        return int(token)
+
+    def items(self, children: list[Any]) -> Items:
+        return tuple(children)
+
+    def item(self, children: list[Any]) -> tuple[Name, Name | None]:
+        first, last = children
+        if last is not None:
+            self.ranges.append((first, last))
+        return first, last
+
+
+def _label(token: Token | None) -> str | None:
+    return None if token is None else _text(token)
+
+
+# Writing -----------------------------------------------------------------------------------------
+
+
+def quoted(text: str) -> str:
+    """A text as it stands in a sentence."""
+    return "'" + re.sub(r"(['\\])", r"\\\1", re.sub(r"\s", " ", text)) + "'"
+
+
+def say(way: Way) -> str:
+    """A way as the sentence that says it; read back, it is the same."""
+    said: str = _SAY[type(way)](way)
+    return said
+
+
+def _lines(word: str, source: Name, lines: list[str]) -> str:
+    return f"{word} {spelled_name(source.name)}: {'; '.join(lines)}"
+
+
+def _rest(rest: Becomes | None) -> list[str]:
+    return [] if rest is None else [f"else {_becomes(rest)}"]
+
+
+def _becomes(becomes: Becomes) -> str:
+    if becomes.kind == "missing":
+        return f"missing {quoted(becomes.reason)}"
+    if becomes.kind != "code":
+        return becomes.kind
+    if not _VALUE.fullmatch(becomes.code):
+        return quoted(becomes.code)
+    label = f" {quoted(becomes.label)}" if becomes.label else ""
+    return f"{becomes.code}{label}" + (f" missing {quoted(becomes.reason)}" if becomes.reason else "")
+
+
+_VALUE = re.compile(r"\d{4}-\d{1,2}-\d{1,2}|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
+
+
+def _match(match: Match) -> str:
+    if match.kind == "code":
+        return match.low or ""
+    if match.kind == "range":
+        return f"{match.low or ''} .. {match.high or ''}".strip()
+    if match.kind == "text":
+        return quoted(match.text or "")
+    return match.kind if match.text is None else f"{match.kind} {quoted(match.text)}"
+
+
+def _band(band: Band) -> str:
+    low = f"{'above ' if band.above else ''}{band.low} " if band.low is not None else ""
+    high = f" {'below ' if band.below else ''}{band.high}" if band.high is not None else ""
+    return f"{low}..{high}" + (f" {quoted(band.label)}" if band.label is not None else "")
+
+
+def _coded(line: Coded) -> str:
+    label = f" {quoted(line.label)}" if line.label is not None else ""
+    return f"{', '.join(map(quoted, line.texts))} {line.code}{label}"
+
+
+def _theme(theme: Theme) -> str:
+    words = [*map(quoted, theme.words), *(f"= {quoted(text)}" for text in theme.whole)]
+    return f"{quoted(theme.label)} where {', '.join(words)}"
+
+
+def _base(way: Indicators) -> str:
+    if way.base is None:
+        return ""
+    return f" except {way.base if _VALUE.fullmatch(way.base) else quoted(way.base)}"
+
+
+def _items(items: Items) -> str:
+    return ", ".join(
+        spelled_name(first.name) + (f"..{spelled_name(last.name)}" if last is not None else "") for first, last in items
+    )
+
+
+def _convert(way: Convert) -> str:
+    width = f" width {way.width}" if way.width else ""
+    decimals = "" if way.decimals is None else f" decimals {way.decimals}"
+    return f"convert {spelled_name(way.source.name)} to {way.to}{width}{decimals}"
+
+
+_SAY: dict[type[Any], Any] = {
+    Recode: lambda way: _lines(
+        "recode",
+        way.source,
+        [f"{', '.join(map(_match, line.matches))} -> {_becomes(line.becomes)}" for line in way.lines] + _rest(way.rest),
+    ),
+    Reverse: lambda way: f"reverse {spelled_name(way.source.name)} from {way.low} to {way.high}",
+    Bands: lambda way: _lines("bands", way.source, list(map(_band, way.bands))),
+    Codes: lambda way: _lines("codes", way.source, list(map(_coded, way.lines)) + _rest(way.rest)),
+    Mentions: lambda way: _lines("mentions", way.source, list(map(_theme, way.themes))),
+    Indicator: lambda way: f"indicator {way.text}",
+    Indicators: lambda way: f"indicators {spelled_name(way.source.name)}{_base(way)}",
+    Split: lambda way: (
+        f"split {spelled_name(way.source.name)} by {quoted(way.by)}: "
+        + "; ".join(", ".join(map(quoted, each)) for each in way.answers)
+    ),
+    Join: lambda way: (
+        f"join {_items(way.items)} by {quoted(way.by)}" + (f" else {quoted(way.rest)}" if way.rest else "")
+    ),
+    Which: lambda way: f"which of {_items(way.items)}",
+    ByRank: lambda way: f"things by rank {_items(way.items)}",
+    OfThings: lambda way: f"ranks of {_items(way.items)}",
+    Convert: _convert,
+    Expression: lambda way: way.text,
+}

@@ -1,0 +1,25 @@
+"""What derived variables are made of."""
+
+from collections.abc import Collection
+
+from rowtag.core.derive.sentences import read
+from rowtag.core.study import Study
+
+
+def sources_of(study: Study, id: str) -> tuple[str, ...]:
+    """The variables that a derived one was made from, as far as they are there; none where it is not derived."""
+    how = study.variable(id).origin.how if id in study.variables else None
+    if how is None:
+        return ()
+    sentence = read(how.text)
+    found = {how.names[name.name]: None for name in sentence.names if name.name in how.names}
+    for first, last in sentence.ranges:
+        ends = [study.order.index(each) for name in (first, last) if (each := how.names.get(name.name)) in study.order]
+        found |= dict.fromkeys(study.order[min(ends) : max(ends) + 1] if len(ends) == 2 else ())
+    return tuple(each for each in found if each in study.variables and each != id)
+
+
+def derived_from(study: Study, ids: Collection[str]) -> list[str]:
+    """The variables that were derived from some others, in codebook order."""
+    wanted = set(ids)
+    return [id for id in study.order if id not in wanted and not wanted.isdisjoint(sources_of(study, id))]
