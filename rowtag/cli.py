@@ -95,6 +95,31 @@ def check(
         raise typer.Exit(1)
 
 
+@app.command("derive")
+def derive_variables(
+    file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
+    codebook: CodebookOption = None,
+    sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
+    do: Annotated[
+        list[str] | None, typer.Option("--do", help="What to derive: name = recode tenure: 1 -> 2. May be given again.")
+    ] = None,
+    do_file: Annotated[Path | None, typer.Option("--do-file", help="A file of them, one a line.")] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="Write the data with them as CSV.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Derives variables from those of a file, one after the other, and prints what became of what."""
+    from rowtag.formats.damage import sentences
+    from rowtag.service.derive import derive_file, derived_lines, in_words
+
+    lines = [*(derived_lines(there(do_file)) if do_file else []), *(do or [])]
+    if not lines:
+        raise BadInput("There is nothing to derive.", remedy="Say --do 'name = …', or name a file by --do-file.")
+    there(file)
+    with sentences(file.name):
+        found = derive_file(file, lines, there(codebook) if codebook else None, sheet, out)
+    _print(found, in_words, as_json)
+
+
 @app.command("codebook")
 def read_codebook(
     document: Annotated[Path, typer.Argument(help="A questionnaire, codebook, table or metadata file.")],

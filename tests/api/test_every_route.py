@@ -47,6 +47,7 @@ BODIES: dict[str, Any] = {
     "ArrangeRequest": {"arrangement": {}},
     "SeveralRequest": {"steps": [{"do": "define", "variables": ["none"], "parts": {"label": "x"}}]},
     "FormulaRequest": {"text": "x > 1"},
+    "DeriveRequest": {"text": "mean(x, y)", "names": "z"},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 

@@ -3,6 +3,7 @@
 from rowtag.api.routes import (
     checks,
     codebook,
+    derive,
     handover,
     intake,
     library,
@@ -24,6 +25,7 @@ ROUTERS = (
     sources.router,
     study.router,
     checks.router,
+    derive.router,
     records.router,
     codebook.router,
     sheets.router,

@@ -95,7 +95,8 @@ def split(source: Source, way: Split) -> list[Outcome]:
     if left.any() and out:
         records = int(counts[np.unique(owner[left])].sum())
         different = len({folded(names[at]) for at in np.unique(grouped.indices.to_numpy()[left]).tolist()})
-        note = f"{counted(different, 'answer')} in {counted(records, 'record')} {'is' if different == 1 else 'are'} in none"
+        are = "is" if different == 1 else "are"
+        note = f"{counted(different, 'answer')} in {counted(records, 'record')} {are} in none"
         out[0] = Outcome(out[0].column, out[0].parts, (note,), out[0].called)
     return out
 

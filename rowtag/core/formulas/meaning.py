@@ -61,6 +61,11 @@ class Meanings:
             )
         return found
 
+    def several(self, node: Node) -> tuple[Meaning, ...]:
+        """What a node means where it may stand for several: each of them. Raises BadFormula."""
+        found = self._of(node)
+        return found.each or (found,)
+
     # Each kind of node -------------------------------------------------------------------------
 
     def _of(self, node: Node) -> Meaning:

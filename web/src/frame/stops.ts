@@ -1,4 +1,4 @@
-/** The seven stops, in the order of the work. */
+/** The eight stops, in the order of the work. */
 import type { Component } from 'vue'
 
 export interface Stop {
@@ -37,6 +37,13 @@ export const STOPS: Stop[] = [
     path: 'checks',
     glyph: 'M4 12l4 4L18 5M4 19h14',
     component: () => import('@/stops/checks/ChecksStop.vue'),
+  },
+  {
+    name: 'derive',
+    title: 'Derive',
+    path: 'derive/:variable?',
+    glyph: 'M4 6h5c4 0 3 10 9 10M4 16h5c4 0 3-10 9-10M15 3.5l3 2.5-3 2.5M15 13.5l3 2.5-3 2.5',
+    component: () => import('@/stops/derive/DeriveStop.vue'),
   },
   {
     name: 'tables',

@@ -1,0 +1,191 @@
+"""Deriving: what a sentence would make of a study, looked at before anything is kept; and files derived from."""
+
+import io
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from rowtag.core.derive import Derived, derive, held, names_for
+from rowtag.core.derive.crossed import Crossed, crossed
+from rowtag.core.derive.score import Reliability, reliability
+from rowtag.core.errors import BadInput, Place, UnreadableFile
+from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.steps.base import Applied
+from rowtag.core.steps.derive import Derive, Into
+from rowtag.core.study import Study
+from rowtag.core.tables import Summary, summary
+from rowtag.formats.table import unwatched
+from rowtag.formats.writers.base import Handed
+from rowtag.formats.writers.csv import Csv
+from rowtag.formats.written import Options
+from rowtag.service.codebook import under_codebook
+from rowtag.service.describe import describe_variable, opened_study
+
+
+@dataclass(frozen=True)
+class New:
+    """A variable that would be made: its id in the state after, and what became of its source's values in it (None
+    where it has no single source)."""
+
+    id: str
+    crossed: Crossed | None
+    before: Summary | None
+    after: Summary | None
+
+
+@dataclass(frozen=True)
+class Look:
+    """What a sentence would make: the step that does it, the state after, its variables, and how the items of a score
+    go together."""
+
+    step: Derive
+    applied: Applied
+    derived: Derived
+    new: tuple[New, ...]
+    reliability: Reliability | None
+
+
+def looked(study: Study, names: str, text: str, into: str | None = None, label: str = "") -> Look:
+    """Applies a sentence to all records without keeping anything. `names` are those of what it makes, parted by commas;
+    `into` is the id of a variable that it is to be derived into. Raises BadFormula, BadInput."""
+    how = held(text, study)
+    found = derive(how, study, into)
+    if into is None:
+        given = names_for([name.strip() for name in names.split(",") if name.strip()], found.outcomes)
+        ids = {f"derived-{at}": name for at, name in enumerate(given)}
+    else:
+        ids = {into: study.tag(into).name}
+    step = Derive(variables=(Into(how=how, into=ids, label=label),))
+    applied = step.apply(study)
+    source = found.source or (found.sources[0] if len(found.sources) == 1 else None)
+    new = tuple(
+        New(
+            id,
+            None if source is None else crossed(study, source, applied.study, id),
+            None if source is None else summary(study, source),
+            summary(applied.study, id),
+        )
+        for id in ids
+    )
+    return Look(step, applied, found, new, reliability(how, study))
+
+
+# Without a screen ---------------------------------------------------------------------------------
+
+
+def parted(line: str) -> tuple[str, str]:
+    """The names and the sentence of a line such as `holds_plot = recode tenure: 1 -> 2`. Raises BadInput."""
+    names, sign, text = line.partition("=")
+    if not sign or not names.strip() or not text.strip():
+        raise BadInput(f"“{line.strip()[:80]}” makes no variable.", remedy="Such as: holds_plot = recode tenure: …")
+    return names.strip(), text.strip()
+
+
+def derived_lines(path: Path) -> list[str]:
+    """The derivations of a file, one a line; what is indented goes on, lines with # in front say something."""
+    try:
+        text = path.read_bytes().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise UnreadableFile("This is no text in UTF-8.", where=Place(path.name)) from None
+    out: list[str] = []
+    for line in text.splitlines():
+        if not line.strip() or line.lstrip().startswith("#"):
+            continue
+        if line[0] in " \t" and out:
+            out[-1] += f" {line.strip()}"
+        else:
+            out.append(line.strip())
+    return out
+
+
+def derive_file(
+    file: Path, lines: list[str], codebook: Path | None = None, sheet: str | None = None, out: Path | None = None
+) -> dict[str, Any]:
+    """What derivations make of a file, one after the other, each from what is there then; written as CSV where `out`
+    is given. Raises BadInput with the derivation that cannot be done."""
+    study = under_codebook(file, codebook, sheet)[0] if codebook is not None else opened_study(file, sheet)
+    done = []
+    for number, line in enumerate(lines, 1):
+        try:
+            names, text = parted(line)
+            look = looked(study, names, text)
+        except BadInput as error:
+            character = error.span[0] + 1 + line.index(text) if isinstance(error, BadFormula) else None
+            where = Place(f"derivation {number}", character=character)
+            raise BadInput(error.what, remedy=error.remedy, where=where, suggestion=error.suggestion) from None
+        study = _with_own_ids(study, look, number)
+        done.append(_told(study, look, names, text, number))
+    if out is not None:
+        notes = _write(study, out)
+        return {"records": study.records.count, "derived": done, "file": str(out), "notes": notes}
+    return {"records": study.records.count, "derived": done}
+
+
+def _with_own_ids(study: Study, look: Look, number: int) -> Study:
+    """The state after a derivation whose variables have ids of their own."""
+    (into,) = look.step.variables
+    named = {f"derived-{number}-{at}": name for at, name in enumerate(into.into.values())}
+    return Derive(variables=(into.model_copy(update={"into": named}),)).apply(study).study
+
+
+def _told(study: Study, look: Look, names: str, text: str, number: int) -> dict[str, Any]:
+    variables = []
+    for at, new in enumerate(look.new):
+        table = None
+        if new.crossed is not None:
+            old, now = new.crossed.old, new.crossed.new
+            table = [
+                {"old": _called(asdict(old[each.old]), each.low, each.high), "new": _called(asdict(now[each.new])),
+                 "count": each.count}
+                for each in new.crossed.ribbons
+            ]  # fmt: skip
+        variables.append({**describe_variable(study, f"derived-{number}-{at}"), "old_by_new": table})
+    return {"names": names, "sentence": text, "said": look.applied.full_sentence, "variables": variables}
+
+
+def _called(side: dict[str, Any], low: str | None = None, high: str | None = None) -> str:
+    """A value of one side in words."""
+    if low is not None and high is not None:
+        return low if low == high else f"{low} to {high}"
+    if side["reading"] == "blank":
+        return "blank"
+    label = f" {side['label']}" if side["label"] else ""
+    aside = {"missing": " (missing)", "stray": " (stray)"}.get(side["reading"], "")
+    many = f"{side['different']:,} values" if side["different"] > 1 and not side["code"] else ""
+    return f"{side['code'] or many}{label}{aside}".strip()
+
+
+def in_words(found: dict[str, Any]) -> str:
+    """What was derived, for people: each sentence with its old-by-new table."""
+    lines = []
+    for each in found["derived"]:
+        lines += [each["said"], ""]
+        for variable in each["variables"]:
+            fill = variable["fill"]
+            lines.append(
+                f"{variable['name']}  {variable['type']}, {variable['level']}: {fill['valid']:,} valid, "
+                f"{fill['missing']:,} coded missing, {fill['blank']:,} blank, {fill['stray']:,} stray"
+            )
+            table = variable["old_by_new"] or []
+            width = max((len(row["old"]) for row in table), default=0)
+            lines += [f"  {row['old']:<{width}}  ->  {row['new'] or 'blank'}  {row['count']:,}" for row in table]
+            figures = variable["summary"] if not table else None
+            if figures:
+                lines.append(
+                    "  " + ", ".join(f"{name} {value:g}" for name, value in figures.items() if value is not None)
+                )
+            lines.append("")
+    if "file" in found:
+        lines += [f"Written to {found['file']}.", *found["notes"]]
+    return "\n".join(lines).rstrip()
+
+
+def _write(study: Study, out: Path) -> list[str]:
+    """Writes a study's data as CSV, as the handover does."""
+    buffer = io.BytesIO()
+    notes = Csv(entries=Options()).write(Handed(study, out.stem), buffer, unwatched)
+    try:
+        out.write_bytes(buffer.getvalue())
+    except OSError as error:
+        raise BadInput(f"{out} cannot be written: {error.strerror}.", remedy="Name another file.") from None
+    return notes

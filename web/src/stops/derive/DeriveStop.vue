@@ -1,0 +1,351 @@
+<script setup lang="ts">
+/** Deriving: what it is made of at the left, how, what comes of all records, and its name at the foot. */
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { type AnyStep, api, got, newId } from '@/api/client'
+import EmptyStudy from '@/parts/EmptyStudy.vue'
+import LevelSign from '@/parts/LevelSign.vue'
+import SentenceField from '@/parts/SentenceField.vue'
+import { useTyped } from '@/parts/typed'
+import { useAsked } from '@/study/asked'
+import { say } from '@/study/notices'
+import { count, counted, figure } from '@/study/shown'
+import { useStudy } from '@/study/store'
+import RibbonPicture from './RibbonPicture.vue'
+import ScoreItems from './ScoreItems.vue'
+import { type Becomes, becomesOf, coding, moved, recoding } from './sentence'
+import SourceList from './SourceList.vue'
+
+const WAYS: Record<string, string> = {
+  recode: 'Recode', bands: 'Bands', codes: 'Text to codes', indicators: 'Indicators', split: 'Split answers', score: 'Score', figures: 'Group figures',
+  reverse: 'Turn round', labels: 'To labels', number: 'To number', text: 'To text', formula: 'Formula',
+}
+const OWN_WORDS = ['recode', 'bands', 'codes', 'mentions', 'indicator', 'indicators', 'split', 'join', 'which of', 'things by rank', 'ranks of', 'convert', 'only where', 'same', 'below', 'above']
+
+const study = useStudy()
+const route = useRoute()
+const router = useRouter()
+const whole = () => study.stamp({ tags: 'all', entries: 'all', shelves: ['list', 'battery'], order: true, records: true })
+const chosen = computed(() => (study.byId.has(String(route.params.variable)) ? String(route.params.variable) : null))
+
+const derived = useAsked('derived', () => [study.id, whole()] as const, ([study_id]) => got(api.GET('/api/studies/{study_id}/derived', { params: { path: { study_id } } })))
+/** The derived variable that is looked at, which is derived anew in its place. */
+const again = computed(() => derived.value?.find((each) => each.id === chosen.value && !each.at) ?? null)
+
+// The way and its sentence -------------------------------------------------------------------------
+
+const bands = ref(4)
+const equal = ref<'counts' | 'widths'>('counts')
+const proposed = useAsked(
+  'derivations',
+  () => [study.id, chosen.value, bands.value, equal.value, whole()] as const,
+  ([study_id, variable_id, number, how]) =>
+    variable_id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/derivations', { params: { path: { study_id, variable_id }, query: { bands: number, equal: how } } })).then((ways) => ({ of: variable_id, ways })) : null,
+)
+const ways = computed(() => (proposed.value?.of === chosen.value ? proposed.value.ways : []))
+const way = ref('')
+const text = ref('')
+const names = ref('')
+const label = ref('')
+const inPlace = ref(false)
+
+function take(name: string): void {
+  const found = ways.value.find((each) => each.way === name)
+  if (!found) return
+  way.value = name
+  text.value = found.text
+  names.value = found.name
+  label.value = ''
+  inPlace.value = false
+}
+/** A variable that was chosen anew begins with its own sentence, or with the first way that suits it. */
+let begun: string | null = null
+watch([ways, again, derived], ([list, own]) => {
+  if (!list.length || !derived.value || begun === chosen.value) return
+  begun = chosen.value
+  if (own) {
+    way.value = ''
+    text.value = own.sentence
+    names.value = study.byId.get(own.id)!.name
+    label.value = ''
+    inPlace.value = true
+  } else take(list[0]!.way)
+}, { immediate: true })
+watch([bands, equal], () => (begun === chosen.value ? (waiting = 'bands') : null))
+let waiting = ''
+watch(ways, () => {
+  if (waiting) take(waiting)
+  waiting = ''
+})
+
+// What comes of it ---------------------------------------------------------------------------------
+
+const into = computed(() => (inPlace.value ? chosen.value : null))
+const typed = useTyped(computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value })))
+const look = useAsked(
+  'derive',
+  () => [study.id, typed.value, whole()] as const,
+  ([study_id, body]) => (body.text.trim() ? got(api.POST('/api/studies/{study_id}/derive', { params: { path: { study_id } }, body })).then((found) => ({ found, of: body.text })) : null),
+)
+const known = computed(() => (look.value?.of === text.value && text.value.trim() ? look.value.found : null))
+const shown = computed(() => look.value?.found ?? null)
+const problem = computed(() => known.value?.problem ?? null)
+const said = computed(() => {
+  if (!known.value) return ''
+  return problem.value ? [problem.value.what, problem.value.remedy].filter(Boolean).join(' ') : (known.value.notes ?? []).join('; ')
+})
+const at = ref(0)
+const one = computed(() => shown.value?.variables?.[Math.min(at.value, (shown.value.variables?.length ?? 1) - 1)] ?? null)
+const source = computed(() => study.byId.get(shown.value?.source ?? '') ?? null)
+const kind = computed(() => /^\s*(recode|codes)\b/i.exec(text.value)?.[1]?.toLowerCase() ?? '')
+const editable = computed(() => !!kind.value && !/\bonly\s+where\b|\.\./i.test(text.value) && !!source.value && !!one.value?.old_by_new)
+
+// Shaping by hand ----------------------------------------------------------------------------------
+
+function write(becomes: Becomes, labels: Map<string, string>): void {
+  const table = one.value!.old_by_new!
+  const name = text.value.replace(/^\s*\w+\s+/, '').split(':')[0]!.trim()
+  text.value = kind.value === 'codes' ? coding(name, table.old, becomes, labels) : recoding(name, table.old, becomes, labels, source.value!.type === 'text')
+}
+const labelsNow = (): Map<string, string> => new Map((one.value?.codes ?? []).map((each) => [each.code ?? '', each.label ?? '']))
+function becomes(place: number, code: string): void {
+  const now = becomesOf(one.value!.old_by_new!)
+  now[place] = code
+  write(now, labelsNow())
+}
+function relabel(code: string, to: string): void {
+  const labels = labelsNow()
+  labels.set(code, to)
+  write(becomesOf(one.value!.old_by_new!), labels)
+}
+function move(code: string, by: number): void {
+  const found = moved(becomesOf(one.value!.old_by_new!), labelsNow(), code, by)
+  if (found) write(found.becomes, found.labels)
+}
+/** Turns an item of a score round, or back; of a range its items are written one by one first. */
+function turn(item: string): void {
+  const items = (one.value && shown.value?.reliability?.items.map((each) => each.said)) ?? []
+  const inner = /^reverse\((.*)\)$/i.exec(item)?.[1]
+  const list = items.map((each) => (each === item ? (inner ?? `reverse(${each})`) : each))
+  const needs = /,\s*needs\s+\d+/i.exec(text.value)?.[0] ?? ''
+  text.value = text.value.replace(/\([\s\S]*\)/, `(${list.join(', ')}${needs})`)
+}
+
+// Keeping ------------------------------------------------------------------------------------------
+
+const possible = computed(() => !!known.value?.how && look.value?.of === text.value)
+const keeping = ref(false)
+async function derive(): Promise<void> {
+  if (!possible.value || keeping.value) return
+  keeping.value = true
+  const ids = into.value ? { [into.value]: known.value!.names![0]! } : Object.fromEntries(known.value!.names!.map((name) => [newId(), name]))
+  const step = { do: 'derive', format: 1, variables: [{ how: known.value!.how!, into: ids, ...(label.value ? { label: label.value } : {}) }] } as AnyStep
+  const outcome = await study.take(step)
+  keeping.value = false
+  if (!outcome) return
+  say(outcome.sentence)
+  if (!into.value) begun = null
+}
+const workAgain = async (): Promise<void> => {
+  const outcome = await study.take({ do: 'work out again', format: 1, variables: [chosen.value!] } as AnyStep)
+  if (outcome) say(outcome.sentence)
+}
+const choose = (id: string): void => void router.push({ name: 'derive', params: { study: study.id, variable: id } })
+const parts = computed(() => {
+  const fill = one.value?.fill
+  if (!fill) return []
+  return [`${count(fill.valid)} valid`, fill.missing ? `${count(fill.missing)} coded missing` : '', fill.blank ? `${count(fill.blank)} blank` : ''].filter(Boolean)
+})
+</script>
+
+<template>
+  <EmptyStudy v-if="!study.variables.length" />
+  <div v-else class="stop" @keydown.ctrl.enter.prevent="derive">
+    <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" />
+    <div v-if="!chosen" class="empty grow" data-test="derive-empty">
+      <h2>Choose what it is made of</h2>
+      <p>Texts become codes, codes fewer codes, numbers bands, several answers in one cell variables of their own, items a score. Nothing is changed before you have seen what becomes of every record.</p>
+    </div>
+    <section v-else class="middle">
+      <nav class="ways" aria-label="Ways">
+        <button v-for="each in ways" :key="each.way" :class="{ on: way === each.way }" :aria-pressed="way === each.way" :data-test="`way-${each.way}`" @click="take(each.way)">{{ WAYS[each.way] ?? each.way }}</button>
+      </nav>
+      <div class="shape scroll" tabindex="-1">
+        <h2>{{ study.byId.get(chosen)!.label || study.byId.get(chosen)!.name }}<template v-if="one"> → {{ label || one.label || one.name }}</template></h2>
+        <p v-if="again" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain">work it out again</button></p>
+        <p v-else-if="editable" class="hint">Type the number that an entry becomes, or drag it onto a new code. What is not named stays what it is.</p>
+        <p v-if="way === 'bands'" class="controls">
+          <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>
+          <button v-for="each in ['counts', 'widths'] as const" :key="each" :aria-pressed="equal === each" class="act" :class="{ on: equal === each }" :data-test="`equal-${each}`" @click="equal = each">equal {{ each }}</button>
+          <span class="soft">their ends stand in the sentence below and can be changed there</span>
+        </p>
+        <div v-if="(shown?.variables?.length ?? 0) > 1" class="chips several" aria-label="What it makes">
+          <button v-for="(each, number) in shown!.variables" :key="each.name" :class="{ on: at === number }" :aria-pressed="at === number" @click="at = number">{{ each.name }} <span class="soft">{{ each.label.split(': ').at(-1) }}</span></button>
+        </div>
+        <ScoreItems v-if="shown?.reliability" :reliability="shown.reliability" @turn="turn" />
+        <RibbonPicture v-if="one?.old_by_new" :table="one.old_by_new" :editable="editable" @becomes="becomes" @label="relabel" @move="move" />
+        <dl v-else-if="one?.after" class="figures" data-test="derived-figures">
+          <template v-for="(value, name) in one.after" :key="name"><dt>{{ name }}</dt><dd>{{ figure(value) }}</dd></template>
+        </dl>
+      </div>
+      <footer>
+        <SentenceField v-model="text" label="How it is derived, as a sentence" :problem="problem" :said="said" :words="OWN_WORDS" />
+        <div class="line">
+          <input v-model="names" class="name mono" :disabled="inPlace" aria-label="Name" data-test="derive-name" spellcheck="false" />
+          <input v-model="label" class="label" :disabled="inPlace" :placeholder="one?.label || 'label'" aria-label="Label" data-test="derive-label" />
+          <span v-if="one" class="soft level"><LevelSign :level="one.level" /> {{ one.level }}, {{ one.type }}</span>
+          <span v-if="one" class="account" data-test="accounting">{{ parts.join(' · ') }}<b v-if="one.fill.stray" class="beet"> · {{ counted(one.fill.stray, 'stray') }}</b></span>
+          <span class="grow" />
+          <v-btn v-if="!again" :variant="inPlace ? 'flat' : 'outlined'" :aria-pressed="inPlace" title="Changes this variable itself; the entries that were brought in stay in the diary" data-test="in-place" @click="inPlace = !inPlace">In place</v-btn>
+          <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="derive" @click="derive">Derive &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+        </div>
+      </footer>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.stop {
+  display: flex;
+  height: 100%;
+}
+
+.middle {
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+}
+
+.ways {
+  flex: none;
+  display: flex;
+  gap: 20px;
+  padding: 0 26px;
+  border-bottom: 1px solid var(--line);
+  overflow-x: auto;
+}
+
+.ways button {
+  font-size: 13px;
+  line-height: 40px;
+  color: var(--soil);
+  white-space: nowrap;
+  border-bottom: 3px solid transparent;
+}
+
+.ways .on {
+  color: var(--ink);
+  font-weight: 650;
+  border-color: var(--leaf);
+}
+
+.shape {
+  flex: 1;
+  min-height: 0;
+  padding: 16px 26px;
+}
+
+h2 {
+  font-size: 20px;
+  font-weight: 650;
+}
+
+.hint {
+  font: 15px/1.5 var(--serif);
+  color: var(--soil);
+  margin: 2px 0 12px;
+}
+
+.hint .act {
+  margin-left: 14px;
+}
+
+.controls {
+  display: flex;
+  align-items: center;
+  gap: 16px;
+  margin: 8px 0 14px;
+  font-size: 13px;
+}
+
+.controls input {
+  width: 58px;
+  height: 28px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  padding: 0 8px;
+}
+
+.controls .on {
+  font-weight: 650;
+}
+
+.several {
+  margin: 4px 0 14px;
+}
+
+.figures {
+  display: grid;
+  grid-template-columns: repeat(6, auto);
+  justify-content: start;
+  gap: 2px 26px;
+  margin-top: 14px;
+  font-size: 13px;
+}
+
+.figures dt {
+  color: var(--soft);
+  grid-row: 1;
+}
+
+.figures dd {
+  margin: 0;
+  font-size: 16px;
+}
+
+footer {
+  flex: none;
+  background: var(--bed);
+  border-top: 1px solid var(--line);
+  padding: 10px 26px 12px;
+}
+
+.line {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin-top: 6px;
+}
+
+.name,
+.label {
+  height: 31px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  padding: 0 10px;
+  font-size: 13px;
+}
+
+.name {
+  width: 140px;
+  font-weight: 600;
+}
+
+.label {
+  width: 190px;
+}
+
+.level,
+.account {
+  font-size: 13px;
+  white-space: nowrap;
+}
+
+.account {
+  white-space: normal;
+}
+</style>

@@ -1,0 +1,67 @@
+/** Sentences that recode, written from what becomes of each value. */
+import type { Schema } from '@/api/client'
+
+type Side = Schema['SideModel']
+type Table = Schema['OldByNewModel']
+
+/** What each old value becomes, by its place: a code, '' for blank, or null where it stays what it is. */
+export type Becomes = (string | null)[]
+
+export const quoted = (text: string): string => `'${text.replace(/\s/g, ' ').replace(/(['\\])/g, '\\$1')}'`
+const isNumber = (text: string): boolean => /^-?\d+(\.\d+)?$/.test(text)
+
+/** What became of the old values of a table: those that became one value alone, else they stay. */
+export function becomesOf(table: Table): Becomes {
+  return table.old.map((old, at) => {
+    const to = table.ribbons.filter((each) => each.old === at)
+    const only = to.length === 1 ? table.new[to[0]!.new] : undefined
+    if (!only || only.different > 1) return null
+    if (only.reading === 'blank') return old.reading === 'blank' ? null : ''
+    return only.code === old.code && only.reading === old.reading && old.reading !== 'valid' ? null : only.code
+  })
+}
+
+/** An old value as it stands in a line: a code, or a text in quotes. */
+function named(old: Side, text: boolean): string {
+  if (old.reading === 'blank') return 'blank'
+  return !text && isNumber(old.code) ? old.code : quoted(old.code)
+}
+
+/** The new codes in the order in which they come: those that have a label first, as they stood. */
+function inOrder(becomes: Becomes, labels: Map<string, string>): string[] {
+  const used = new Set(becomes.filter((each): each is string => !!each))
+  return [...[...labels.keys()].filter((code) => used.has(code)), ...[...used].filter((code) => !labels.has(code))]
+}
+
+/** `recode name: 1, 2 -> 1 'Holds a plot'; 3 -> 0 'Waiting'`. */
+export function recoding(name: string, old: Side[], becomes: Becomes, labels: Map<string, string>, text: boolean): string {
+  const lines = inOrder(becomes, labels).map((code) => {
+    const from = old.filter((_, at) => becomes[at] === code).map((each) => named(each, text))
+    const label = labels.get(code)
+    return `${from.join(', ')} -> ${isNumber(code) ? code : quoted(code)}${label && isNumber(code) ? ` ${quoted(label)}` : ''}`
+  })
+  const blank = old.filter((_, at) => becomes[at] === '').map((each) => named(each, text))
+  if (blank.length) lines.push(`${blank.join(', ')} -> blank`)
+  return `recode ${name}: ${lines.join('; ')}`
+}
+
+/** `codes name: 'Beans' 1; 'Onions', 'onion' 2 'Onion'`. */
+export function coding(name: string, old: Side[], becomes: Becomes, labels: Map<string, string>): string {
+  const lines = inOrder(becomes, labels).map((code) => {
+    const from = old.filter((_, at) => becomes[at] === code).map((each) => each.code)
+    const label = labels.get(code)
+    return `${from.map(quoted).join(', ')} ${code}${label && label !== from[0] ? ` ${quoted(label)}` : ''}`
+  })
+  return `codes ${name}: ${lines.join('; ')}`
+}
+
+/** The same with a new code one place up or down: the two change their numbers, so that codes stay in order. */
+export function moved(becomes: Becomes, labels: Map<string, string>, code: string, by: number): { becomes: Becomes; labels: Map<string, string> } | null {
+  const order = inOrder(becomes, labels)
+  const other = order[order.indexOf(code) + by]
+  if (other === undefined) return null
+  const swap = (each: string | null): string | null => (each === code ? other : each === other ? code : each)
+  const now = new Map<string, string>()
+  for (const each of order) now.set(each, labels.get(swap(each)!) ?? '')
+  return { becomes: becomes.map(swap), labels: now }
+}
