@@ -6,9 +6,10 @@ from pydantic import BaseModel, Field
 
 from rowtag.api.models_rules import FormulaProblem
 from rowtag.core.checks import findings_on
-from rowtag.core.derive import shown, sources_of
+from rowtag.core.derive import read, shown, sources_of
 from rowtag.core.derive.crossed import Crossed, Side
 from rowtag.core.derive.score import Reliability
+from rowtag.core.derive.sentences import Bands
 from rowtag.core.formulas import Formula
 from rowtag.core.rules import LONGEST
 from rowtag.core.study import Study
@@ -122,6 +123,16 @@ class ReliabilityModel(BaseModel):
         return None if found is None else cls.model_validate(found, from_attributes=True)
 
 
+class BandModel(BaseModel):
+    """A range of values as a sentence has it; ends that are above or below do not belong to it themselves."""
+
+    low: str | None
+    high: str | None
+    above: bool
+    below: bool
+    label: str | None
+
+
 class DeriveLook(BaseModel):
     """What a sentence would make of all records, nothing being kept: either a problem, or what there would be."""
 
@@ -135,11 +146,14 @@ class DeriveLook(BaseModel):
     notes: list[str] = []
     variables: list[NewVariableModel] = []
     reliability: ReliabilityModel | None = None
+    bands: list[BandModel] = []
+    several: bool = False
 
     @classmethod
     def of(cls, revision: int, look: Look) -> "DeriveLook":
         (into,) = look.step.variables
-        after = look.applied.study
+        after, way = look.applied.study, read(into.how.text).way
+        bands = way.bands if isinstance(way, Bands) else ()
         return cls(
             revision=revision,
             how=into.how,
@@ -163,6 +177,8 @@ class DeriveLook(BaseModel):
                 for new in look.new
             ],
             reliability=ReliabilityModel.of(look.reliability),
+            bands=[BandModel.model_validate(each, from_attributes=True) for each in bands],
+            several=look.derived.several,
         )
 
 

@@ -112,11 +112,18 @@ def test_every_step_over_http(client: TestClient, study: str, step: Any) -> None
                 "says": {"title": "Adults", "holds": {"text": "hours is valid", "names": {"hours": ids["v2"]}}},
             },
             {"do": "remark", "comment": "note0", "on": {"record": 1, "text": "Torn sheet"}},
+            {
+                "do": "derive",
+                "variables": [
+                    {"how": {"text": "hours is blank", "names": {"hours": ids["v2"]}}, "into": {"made": "empty"}}
+                ],
+            },
+            {"do": "set entries", "variable": ids["v2"], "entries": {"1": ""}},
             {"do": "add blank records", "count": 1},
             {"do": "remove records", "records": [7]},
         )
     ):
-        body = {"id": f"first-00{number}", "base": shown["revision"], "step": first}
+        body = {"id": f"first-{number:03}", "base": shown["revision"], "step": first}
         shown["revision"] = client.post(f"/api/studies/{study}/steps", json=body).json()["revision"]
     written = json.loads(_with_ids(step.model_dump_json(), ids))
     before = _everything(client, study)

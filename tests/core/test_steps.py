@@ -65,10 +65,8 @@ def plots() -> Study:
     study = Study(records=Records(7, (7,))).put("list", {"list1": CodeList(name="shade", lines=lines)})
     study = study.put("sheet", {"sheet0": Sheet(name="Questionnaire", text="tenure - how held\n")})
     study = study.put("view", {"view0": RecordView(name="First look")})
-    twice = Formula(text="hours * 2", names={"hours": "v2"})
-    doubled = Variable(
-        tag=Tag(name="doubled", type="integer"), origin=Origin(kind="derived", name="doubled", how=twice)
-    )
+    blank = Formula(text="hours is blank", names={"hours": "v2"})
+    empty = Variable(tag=Tag(name="empty", type="integer"), origin=Origin(kind="derived", name="empty", how=blank))
     adults = Rule(title="Adults", holds=Formula(text="hours is valid", names={"hours": "v2"}))
     study = study.put("rule", {"rule0": adults})
     study = study.put("comment", {"note0": Comment(record=1, text="Torn sheet")})
@@ -77,7 +75,7 @@ def plots() -> Study:
             ("v1", Variable(tag=tenure, proposed=True), column_of_texts(["1", "2", "3", "08", "-9", "n/a"])),
             ("v2", Variable(tag=hours), column_of_texts(["4", "12 hrs", "9"])),
             ("v3", Variable(tag=shade), column_of_texts(["1", "2", "7"])),
-            ("v4", doubled, column_of_texts([])),
+            ("made", empty, column_of_texts([])),
         ]
     )
 
@@ -133,9 +131,9 @@ SENTENCES = [
      "Kept the view “Site”: 2 variables."),
     (Derive(variables=(
         Into(how=Formula(text="recode tenure: 1 -> 0 'Holds'; else 9", names={"tenure": "v1"}), into={"new1": "holds"}),
-        Into(how=Formula(text="hours * 2", names={"hours": "v2"}), into={"new2": "double"}),
-    )), "Derived holds = recode tenure: 1 -> 0 'Holds'; else 9; double = hours * 2."),
-    (WorkOutAgain(variables=("v4",)), "Worked doubled out again; valid 0 → 2; 2 entries changed."),
+        Into(how=Formula(text="indicator hours is valid", names={"hours": "v2"}), into={"new2": "told"}),
+    )), "Derived holds = recode tenure: 1 -> 0 'Holds'; else 9; told = indicator hours is valid."),
+    (WorkOutAgain(variables=("made",)), "Worked empty out again; valid 0 → 6; 6 entries changed."),
     (TurnRound(variables=("v1",)), "Turned the codes of tenure round; 2 entries changed."),
     (RemoveView(view="view0"), "Let the view “First look” go."),
     (KeepRule(rule="rule1", says=Rule(title=" Few  hours ",
@@ -149,7 +147,7 @@ SENTENCES = [
     (Arrange(variables=("v2",), before="v1"), "Moved hours before tenure."),
     (CopyVariables(copies={"v1": "copy1"}, entries=False), "Copied tenure as tenure_copy, without entries."),
     (RemoveVariables(variables=("v2",)), "Removed hours; valid 2 → 0; strays 1 → 0; 3 entries went along;"
-     " doubled, which cannot be worked out again without, is kept."),
+     " empty, which cannot be worked out again without, is kept."),
     (ShareList(list="list9", name="held", variables=("v1",)), "Named the code list “held” and used it on tenure."),
     (UseList(list="list1", variables=("v2",)), "Used the code list “shade” on hours."),
     (DetachList(variables=("v3",)), "Gave shade a code list of its own."),

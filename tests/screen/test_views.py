@@ -10,7 +10,7 @@ from tests.screen.conftest import Screen
 
 pytestmark = pytest.mark.screen
 AXE = Path(__file__).parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
-STOPS = ("codebook", "records", "checks", "tables", "diary", "handover", "intake")
+STOPS = ("codebook", "records", "checks", "derive", "tables", "diary", "handover", "intake")
 
 
 def open_demo(screen: Screen) -> None:
@@ -29,8 +29,8 @@ def test_no_serious_fault_of_access(screen: Screen, scheme: str) -> None:
     screen.open("hours")
     screen.find("histogram")
     faults += look_with_axe(screen, "measured")
-    waits = {"records": "next-stray", "checks": "map", "tables": "pick-tenure", "diary": "diary-line",
-             "handover": "preview", "intake": "has-data"}  # fmt: skip
+    waits = {"records": "next-stray", "checks": "map", "derive": "derive-empty", "tables": "pick-tenure",
+             "diary": "diary-line", "handover": "preview", "intake": "has-data"}  # fmt: skip
     for stop, there in waits.items():
         screen.click(f"stop-{stop}")
         screen.find(there)

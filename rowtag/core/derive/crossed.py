@@ -133,8 +133,8 @@ def _sides(
 
 
 def _classes(study: Study, id: str) -> _Classes:
-    """The values of a variable: its code lines, other valid values one by one or (where they are many) together, its
-    missing codes, the blank, and strays one by one or together."""
+    """The values of a variable: its code lines, other valid values one by one (numbers by value, others the commonest
+    first) or, where they are many, together, its missing codes, the blank, and strays one by one or together."""
     reading, counts, tag = study.reading(id), study.counts(id), study.tag(id)
     codes, missing = study.codes(id), tag.missing
     of = np.zeros(reading.states.size, np.int64)
@@ -178,7 +178,8 @@ def _apart(
     if study.tag(id).type in NUMBER_TYPES and values is not None and says == "valid":
         order = sorted(range(len(texts)), key=lambda at: float(texts[at]))
     else:
-        order = sorted(range(len(texts)), key=lambda at: texts[at])
+        totals = np.bincount(grouped.indices.to_numpy(), study.counts(id)[tokens], minlength=len(texts))
+        order = sorted(range(len(texts)), key=lambda at: (-totals[at], texts[at]))
     place = np.empty(len(texts), np.int64)
     place[order] = np.arange(len(texts)) + len(said)
     of[tokens] = place[grouped.indices.to_numpy()]

@@ -9,6 +9,7 @@ import numpy as np
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, code_type, coded_parts, in_type, kept_missing
 from rowtag.core.derive.sentences import Becomes, Codes, Line, Match, Recode, Reverse
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
+from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.tag import NUMBER_TYPES, CodeLine, CodeSpan, MissingLine, Reason
 from rowtag.core.words import counted
@@ -59,7 +60,8 @@ def codes(source: Source, way: Codes) -> Outcome:
     lines = _together(new, [])
     missing = _missing(source, (), (), _new_lines(source, [way.rest] if way.rest else []).missing, lines)
     notes = _left_over(source, left)
-    return Outcome(source.became(target, results), {**coded_parts(lines, missing), "label": source.tag.label}, notes)
+    parts = coded_parts(lines, missing, _level_of_words(new))
+    return Outcome(source.became(target, results), {**parts, "label": source.tag.label}, notes)
 
 
 def reverse(source: Source, way: Reverse) -> Outcome:
@@ -347,6 +349,16 @@ def _level(source: Source, lines: Sequence[Line]) -> str:
                 pairs.append((value_of(old, source.tag.type), float(new)))
     new_ones = [new for _, new in sorted(pairs)]
     return "ordinal" if new_ones in (sorted(new_ones), sorted(new_ones, reverse=True)) else "nominal"
+
+
+def _level_of_words(lines: Sequence[CodeLine]) -> str:
+    """Ordinal where labels have an order of their own, and the codes follow it."""
+    found = natural_order([line.label for line in lines]) if len(lines) > 2 else None
+    ranks = found[1] if found is not None else [None]
+    known = [rank for rank in ranks if rank is not None]
+    return (
+        "ordinal" if len(known) == len(ranks) and known in (sorted(known), sorted(known, reverse=True)) else "nominal"
+    )
 
 
 def _wider(kind: str, other: str) -> str:

@@ -32,6 +32,7 @@ const ALONE = {
   'key in': { keys: ['Alt+k'], typing: true },
   'go to record': { keys: ['Ctrl+g'], typing: true },
   'bring in': { keys: ['Ctrl+Enter'], typing: true },
+  derive: { keys: ['Ctrl+Enter'], typing: true },
   'take differences': { keys: ['Ctrl+Enter'] },
   'leave comparison': { keys: ['Escape'] },
   'filter tags': { keys: ['/'] },

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { type AnyStep, api, got, newId } from '@/api/client'
+import { useKeys } from '@/frame/keys'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
 import SentenceField from '@/parts/SentenceField.vue'
@@ -12,9 +13,10 @@ import { useAsked } from '@/study/asked'
 import { say } from '@/study/notices'
 import { count, counted, figure } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import BandPicture from './BandPicture.vue'
 import RibbonPicture from './RibbonPicture.vue'
 import ScoreItems from './ScoreItems.vue'
-import { type Becomes, becomesOf, coding, moved, recoding } from './sentence'
+import { type Band, type Becomes, banding, becomesOf, coding, moved, recoding } from './sentence'
 import SourceList from './SourceList.vue'
 
 const WAYS: Record<string, string> = {
@@ -82,13 +84,15 @@ watch(ways, () => {
 // What comes of it ---------------------------------------------------------------------------------
 
 const into = computed(() => (inPlace.value ? chosen.value : null))
-const typed = useTyped(computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value })))
+const asking = computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value }))
+const typed = useTyped(asking)
 const look = useAsked(
   'derive',
   () => [study.id, typed.value, whole()] as const,
-  ([study_id, body]) => (body.text.trim() ? got(api.POST('/api/studies/{study_id}/derive', { params: { path: { study_id } }, body })).then((found) => ({ found, of: body.text })) : null),
+  ([study_id, body]) => (body.text.trim() ? got(api.POST('/api/studies/{study_id}/derive', { params: { path: { study_id } }, body })).then((found) => ({ found, of: body })) : null),
 )
-const known = computed(() => (look.value?.of === text.value && text.value.trim() ? look.value.found : null))
+/** What is known of the very thing that stands there. */
+const known = computed(() => (text.value.trim() && JSON.stringify(look.value?.of) === JSON.stringify(asking.value) ? look.value!.found : null))
 const shown = computed(() => look.value?.found ?? null)
 const problem = computed(() => known.value?.problem ?? null)
 const said = computed(() => {
@@ -103,24 +107,36 @@ const editable = computed(() => !!kind.value && !/\bonly\s+where\b|\.\./i.test(t
 
 // Shaping by hand ----------------------------------------------------------------------------------
 
+/** The source as it is named in the sentence. */
+const nameInText = (): string => text.value.replace(/^\s*\w+\s+/, '').split(':')[0]!.trim()
+/** What was shaped last, for as long as the sentence is the one that it wrote: who goes on does not wait for an answer. */
+const draft = ref<{ text: string; becomes: Becomes; labels: Map<string, string>; bands: Band[] } | null>(null)
+const mine = computed(() => (draft.value?.text === text.value ? draft.value : null))
+const becomesNow = computed<Becomes>(() => mine.value?.becomes ?? (one.value?.old_by_new ? becomesOf(one.value.old_by_new) : []))
+const labelsNow = computed(() => mine.value?.labels ?? new Map((one.value?.codes ?? []).map((each) => [each.code ?? '', each.label ?? ''])))
+const bandsNow = computed<Band[]>(() => (mine.value?.bands.length ? mine.value.bands : (shown.value?.bands ?? [])))
+
+function shapeBands(bands: Band[]): void {
+  text.value = banding(nameInText(), bands)
+  draft.value = { text: text.value, becomes: [], labels: new Map(), bands }
+}
 function write(becomes: Becomes, labels: Map<string, string>): void {
   const table = one.value!.old_by_new!
-  const name = text.value.replace(/^\s*\w+\s+/, '').split(':')[0]!.trim()
+  const name = nameInText()
   text.value = kind.value === 'codes' ? coding(name, table.old, becomes, labels) : recoding(name, table.old, becomes, labels, source.value!.type === 'text')
+  draft.value = { text: text.value, becomes, labels, bands: [] }
 }
-const labelsNow = (): Map<string, string> => new Map((one.value?.codes ?? []).map((each) => [each.code ?? '', each.label ?? '']))
 function becomes(place: number, code: string): void {
-  const now = becomesOf(one.value!.old_by_new!)
-  now[place] = code
-  write(now, labelsNow())
+  const old = one.value!.old_by_new!.old[place]!
+  const labels = new Map(labelsNow.value)
+  if (code && !labels.has(code)) labels.set(code, old.label || (kind.value === 'codes' ? old.code : ''))
+  write(becomesNow.value.map((each, number) => (number === place ? code : each)), labels)
 }
 function relabel(code: string, to: string): void {
-  const labels = labelsNow()
-  labels.set(code, to)
-  write(becomesOf(one.value!.old_by_new!), labels)
+  write(becomesNow.value, new Map(labelsNow.value).set(code, to))
 }
 function move(code: string, by: number): void {
-  const found = moved(becomesOf(one.value!.old_by_new!), labelsNow(), code, by)
+  const found = moved(becomesNow.value, labelsNow.value, code, by)
   if (found) write(found.becomes, found.labels)
 }
 /** Turns an item of a score round, or back; of a range its items are written one by one first. */
@@ -134,10 +150,18 @@ function turn(item: string): void {
 
 // Keeping ------------------------------------------------------------------------------------------
 
-const possible = computed(() => !!known.value?.how && look.value?.of === text.value)
+const possible = computed(() => !!known.value?.how)
 const keeping = ref(false)
+/** Whoever is faster than the answer has it derived once it is known what comes of what stands there. */
+const hurried = ref('')
+watch(known, () => {
+  if (hurried.value === JSON.stringify(asking.value)) void derive()
+  else if (known.value) hurried.value = ''
+})
 async function derive(): Promise<void> {
-  if (!possible.value || keeping.value) return
+  if (keeping.value) return
+  hurried.value = known.value ? '' : JSON.stringify(asking.value)
+  if (!possible.value) return
   keeping.value = true
   const ids = into.value ? { [into.value]: known.value!.names![0]! } : Object.fromEntries(known.value!.names!.map((name) => [newId(), name]))
   const step = { do: 'derive', format: 1, variables: [{ how: known.value!.how!, into: ids, ...(label.value ? { label: label.value } : {}) }] } as AnyStep
@@ -147,11 +171,18 @@ async function derive(): Promise<void> {
   say(outcome.sentence)
   if (!into.value) begun = null
 }
+useKeys({ derive: () => void derive() })
 const workAgain = async (): Promise<void> => {
   const outcome = await study.take({ do: 'work out again', format: 1, variables: [chosen.value!] } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
 const choose = (id: string): void => void router.push({ name: 'derive', params: { study: study.id, variable: id } })
+/** What it is made of, in words: of a score the battery. */
+const title = computed(() => {
+  const tag = study.byId.get(chosen.value ?? '')
+  const battery = way.value === 'score' && tag?.battery ? study.overview?.batteries[tag.battery] : undefined
+  return battery || tag?.label || tag?.name || ''
+})
 const parts = computed(() => {
   const fill = one.value?.fill
   if (!fill) return []
@@ -161,7 +192,7 @@ const parts = computed(() => {
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
-  <div v-else class="stop" @keydown.ctrl.enter.prevent="derive">
+  <div v-else class="stop">
     <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" />
     <div v-if="!chosen" class="empty grow" data-test="derive-empty">
       <h2>Choose what it is made of</h2>
@@ -172,19 +203,22 @@ const parts = computed(() => {
         <button v-for="each in ways" :key="each.way" :class="{ on: way === each.way }" :aria-pressed="way === each.way" :data-test="`way-${each.way}`" @click="take(each.way)">{{ WAYS[each.way] ?? each.way }}</button>
       </nav>
       <div class="shape scroll" tabindex="-1">
-        <h2>{{ study.byId.get(chosen)!.label || study.byId.get(chosen)!.name }}<template v-if="one"> → {{ label || one.label || one.name }}</template></h2>
-        <p v-if="again" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain">work it out again</button></p>
+        <h2>{{ title }}<template v-if="one"> → {{ label || one.label || one.name }}</template></h2>
+        <p v-if="again && !way" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain">work it out again</button></p>
         <p v-else-if="editable" class="hint">Type the number that an entry becomes, or drag it onto a new code. What is not named stays what it is.</p>
         <p v-if="way === 'bands'" class="controls">
           <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>
           <button v-for="each in ['counts', 'widths'] as const" :key="each" :aria-pressed="equal === each" class="act" :class="{ on: equal === each }" :data-test="`equal-${each}`" @click="equal = each">equal {{ each }}</button>
-          <span class="soft">their ends stand in the sentence below and can be changed there</span>
         </p>
         <div v-if="(shown?.variables?.length ?? 0) > 1" class="chips several" aria-label="What it makes">
           <button v-for="(each, number) in shown!.variables" :key="each.name" :class="{ on: at === number }" :aria-pressed="at === number" @click="at = number">{{ each.name }} <span class="soft">{{ each.label.split(': ').at(-1) }}</span></button>
         </div>
         <ScoreItems v-if="shown?.reliability" :reliability="shown.reliability" @turn="turn" />
-        <RibbonPicture v-if="one?.old_by_new" :table="one.old_by_new" :editable="editable" @becomes="becomes" @label="relabel" @move="move" />
+        <BandPicture
+          v-if="one?.old_by_new && source && shown?.bands?.length" :source="source.id" :bands="bandsNow" :table="one.old_by_new" :whole="source.type === 'integer'"
+          @bands="shapeBands"
+        />
+        <RibbonPicture v-else-if="one?.old_by_new" :table="one.old_by_new" :editable="editable" :becomes="becomesNow" :labels="labelsNow" @becomes="becomes" @label="relabel" @move="move" />
         <dl v-else-if="one?.after" class="figures" data-test="derived-figures">
           <template v-for="(value, name) in one.after" :key="name"><dt>{{ name }}</dt><dd>{{ figure(value) }}</dd></template>
         </dl>
@@ -197,7 +231,7 @@ const parts = computed(() => {
           <span v-if="one" class="soft level"><LevelSign :level="one.level" /> {{ one.level }}, {{ one.type }}</span>
           <span v-if="one" class="account" data-test="accounting">{{ parts.join(' · ') }}<b v-if="one.fill.stray" class="beet"> · {{ counted(one.fill.stray, 'stray') }}</b></span>
           <span class="grow" />
-          <v-btn v-if="!again" :variant="inPlace ? 'flat' : 'outlined'" :aria-pressed="inPlace" title="Changes this variable itself; the entries that were brought in stay in the diary" data-test="in-place" @click="inPlace = !inPlace">In place</v-btn>
+          <v-btn v-if="way && !shown?.several && way !== 'score' && way !== 'figures'" :variant="inPlace ? 'flat' : 'outlined'" :aria-pressed="inPlace" title="Changes this variable itself; the entries that were brought in stay in the diary" data-test="in-place" @click="inPlace = !inPlace">In place</v-btn>
           <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="derive" @click="derive">Derive &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
         </div>
       </footer>

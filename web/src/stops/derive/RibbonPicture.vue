@@ -8,9 +8,16 @@ import { computed, ref } from 'vue'
 import type { Schema } from '@/api/client'
 import { count } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import type { Becomes } from './sentence'
 
 type Side = Schema['SideModel']
-const props = defineProps<{ table: Schema['OldByNewModel']; editable?: boolean }>()
+const props = defineProps<{
+  table: Schema['OldByNewModel']
+  editable?: boolean
+  /** What each old value becomes as it was shaped last, and the labels of new codes: both may be ahead of the table. */
+  becomes: Becomes
+  labels: Map<string, string>
+}>()
 const emit = defineEmits<{ becomes: [at: number, code: string]; label: [code: string, label: string]; move: [code: string, by: number] }>()
 const study = useStudy()
 
@@ -55,18 +62,12 @@ function words(side: Side): string {
   if (side.label) return side.label
   return side.reading === 'stray' ? 'stray' : side.reading === 'missing' ? 'missing' : ''
 }
-/** The code that a value becomes, as it stands in its field. */
-const becomes = computed(() =>
-  props.table.old.map((_, at) => {
-    const to = props.table.ribbons.filter((each) => each.old === at)
-    const only = to.length === 1 ? props.table.new[to[0]!.new] : undefined
-    return only && only.reading !== 'blank' ? only.code : ''
-  }),
-)
+/** The code that a value becomes, as it stands in its field; what stays is its own. */
+const codeOf = (at: number): string => props.becomes[at] ?? props.table.old[at]!.code
 const over = ref<number | null>(null)
 function typed(at: number, event: Event): void {
   const code = (event.target as HTMLInputElement).value.trim()
-  if (code !== becomes.value[at]) emit('becomes', at, code)
+  if (code !== codeOf(at)) emit('becomes', at, code)
 }
 function drop(event: DragEvent, at: number): void {
   over.value = null
@@ -76,8 +77,9 @@ function drop(event: DragEvent, at: number): void {
 }
 function named(event: Event, side: Side): void {
   const label = (event.target as HTMLInputElement).value.trim()
-  if (label !== side.label) emit('label', side.code, label)
+  if (label !== labelOf(side)) emit('label', side.code, label)
 }
+const labelOf = (side: Side): string => props.labels.get(side.code) ?? side.label
 const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.label
 </script>
 
@@ -91,7 +93,7 @@ const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.labe
       >
         <b v-if="showsCode(side)" class="mono cut">{{ side.code }}</b><span class="words cut" :title="words(side)">{{ words(side) }}</span><span class="number">{{ count(side.count) }}</span>
         <input
-          v-if="editable && side.different === 1" class="to mono" :value="becomes[at]" :aria-label="`What ${called(side)} becomes`" placeholder="blank"
+          v-if="editable && side.different === 1" class="to mono" :value="codeOf(at)" :aria-label="`What ${called(side)} becomes`" placeholder="blank"
           :data-test="`to-${side.code || side.reading}`" @change="typed(at, $event)" @keydown.enter="typed(at, $event)"
         />
       </div>
@@ -104,7 +106,7 @@ const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.labe
       >
         <b v-if="showsCode(side)" class="mono cut">{{ side.code }}</b>
         <input
-          v-if="editable && side.reading === 'valid' && side.different === 1" class="words label" :value="side.label" placeholder="label" :aria-label="`Label of ${side.code}`" :data-test="`label-${side.code}`"
+          v-if="editable && side.reading === 'valid' && side.different === 1" class="words label" :value="labelOf(side)" placeholder="label" :aria-label="`Label of ${side.code}`" :data-test="`label-${side.code}`"
           title="Alt+↑ and Alt+↓ move it" @change="named($event, side)" @keydown.alt.up.prevent="emit('move', side.code, -1)" @keydown.alt.down.prevent="emit('move', side.code, 1)"
         />
         <span v-else class="words cut" :title="words(side)">{{ words(side) }}</span>

@@ -65,3 +65,30 @@ export function moved(becomes: Becomes, labels: Map<string, string>, code: strin
   for (const each of order) now.set(each, labels.get(swap(each)!) ?? '')
   return { becomes: becomes.map(swap), labels: now }
 }
+
+export type Band = Schema['BandModel']
+
+/** `bands name: .. 34; 35 .. below 60 'working age'; 60 ..`. */
+export function banding(name: string, bands: Band[]): string {
+  const lines = bands.map((each) => {
+    const low = each.low === null ? '' : `${each.above ? 'above ' : ''}${each.low} `
+    const high = each.high === null ? '' : ` ${each.below ? 'below ' : ''}${each.high}`
+    return `${low}..${high}${each.label === null ? '' : ` ${quoted(each.label)}`}`
+  })
+  return `bands ${name}: ${lines.join('; ')}`
+}
+
+/** The same bands with the cut between one and the next moved to a value; whole numbers are parted between two of them. */
+export function cutAt(bands: Band[], at: number, value: number, whole: boolean): Band[] {
+  const out = bands.map((each) => ({ ...each }))
+  const [lower, upper] = [out[at]!, out[at + 1]!]
+  if (whole) {
+    Object.assign(lower, { high: String(Math.round(value)), below: false })
+    Object.assign(upper, { low: String(Math.round(value) + 1), above: false })
+  } else {
+    const spelled = String(Number(value.toPrecision(6)))
+    Object.assign(lower, { high: spelled, below: true })
+    Object.assign(upper, { low: spelled, above: false })
+  }
+  return out
+}
