@@ -9,7 +9,7 @@ import statistics
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from bench import checking, keeping, measures
+from bench import checking, deriving, keeping, measures
 from bench.data import write
 
 REPORT = Path(__file__).parent.parent / "docs" / "bench.md"
@@ -51,6 +51,12 @@ def main() -> None:
                 report(lines, keep=asked.records == 100_000)
 
 
+def _slowest(ways: list[tuple[str, str, float, float]], at: int) -> str:
+    """The slowest of some ways of deriving, in words."""
+    slowest = max(ways, key=lambda each: each[at])
+    return f"{slowest[at] * 1000:.0f} ms ({slowest[0]} of {slowest[1]})"
+
+
 def report(lines: list[str], *, keep: bool) -> None:
     """Prints the report, and keeps it where it is one of the fixed file."""
     text = "\n".join(["# How fast it is", "", HEAD, "", *lines, ""])
@@ -72,6 +78,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     checks, tables = measures.cold(folder / "workspace")
     everything, own, rest, pictured = checking.all_scopes(folder / "workspace")
     page, edit, paste, replaced = measures.over_http(folder / "workspace")
+    derived = list(deriving.ways(folder / "workspace"))
     reopened = measures.reopen(folder / "workspace")
     lines, variables, read = measures.document()
     growth, size, later = measures.many_edits(folder / "workspace", edits)
@@ -96,6 +103,11 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
         ("all frequencies and summaries, from cold", f"{tables / yardstick:.2f} ×", "0.2 ×"),
         ("a page of 60 records × 30 variables, 95th percentile", f"{page * 1000:.1f} ms", "15 ms"),
         ("one cell edit, kept, with its variable's checks, 95th percentile", f"{edit * 1000:.1f} ms", "25 ms"),
+        (
+            "deriving: a look over all records, the slowest way and type; and keeping it",
+            f"{_slowest(derived, 2)}; {_slowest(derived, 3)}",
+            "150 ms",
+        ),
         ("pasting a block of {:,} × {}".format(*measures.PASTED), f"{paste:.2f} s", "2 s"),
         ("replacing a part of entries in all variables, kept", f"{replaced / yardstick:.2f} ×", "1 ×"),
         (f"reading a questionnaire of {lines:,} lines, {variables:,} variables", f"{read:.2f} s", "2 s"),

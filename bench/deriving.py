@@ -1,0 +1,56 @@
+"""Measures of deriving: what a look at each way over all records costs, and what is kept costs more."""
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+from bench.measures import _largest
+from rowtag.core.derive.proposed import proposals
+from rowtag.core.study import Study
+from rowtag.service.derive import looked
+from rowtag.store.workspace import Workspace
+
+GIVEN = {
+    "decimal": {
+        "group figures": "mean({name}) over {coded}",
+        "formula": "round({name} * 2 + 1, 1) only where {name} > 0",
+    },
+    "integer": {"indicator": "indicator {name} in (1, 2)", "old codes folded": "recode {name}: 1 .. 2 -> 1; else 0"},
+}
+"""Sentences besides those that are proposed."""
+
+
+def ways(folder: Path) -> Iterator[tuple[str, str, float, float]]:
+    """For each way and type of source in the largest study: the way, the type, seconds for a look at all records, and
+    seconds for keeping it."""
+    workspace = Workspace(folder)
+    file = _largest(workspace)
+    study = file.study
+    for id in study.order:
+        study.fill(id)
+    met: set[tuple[str, str]] = set()
+    for id in study.order:
+        kind = study.tag(id).type
+        for way, text in _sentences(study, id):
+            if (way, kind) in met:
+                continue
+            met.add((way, kind))
+            names = "bench_*" if way in ("split", "indicators") else f"bench_{len(met)}"
+            begun = time.perf_counter()
+            look = looked(study, names, text)
+            seen = time.perf_counter() - begun
+            begun = time.perf_counter()
+            file.take(look.step, f"bench-derive-{time.monotonic_ns()}", base=file.revision)
+            kept = time.perf_counter() - begun
+            file.move("undo", expected=file.revision)
+            yield way, kind, seen, kept
+    workspace.close()
+
+
+def _sentences(study: Study, id: str) -> Iterator[tuple[str, str]]:
+    coded = next(each for each in study.order if study.tag(each).type == "integer")
+    names = {"name": study.tag(id).name, "coded": study.tag(coded).name}
+    for way, (_, text) in proposals(study, id).items():
+        yield way, text
+    for way, text in GIVEN.get(study.tag(id).type, {}).items():
+        yield way, text.format(**names)
