@@ -82,9 +82,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         driver.find_element(By.CSS_SELECTOR, "[data-test='file']").send_keys(str(folder / name))
         time.sleep(2 * SETTLE)
 
-    def start(driver: Chrome) -> None:
-        new(driver, "Plot holders, next wave")
-
     def intake(driver: Chrome) -> None:
         new(driver, "Plot holders, second look")
         hand_in(driver, "site-hut.csv")
@@ -115,11 +112,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         driver.find_element(By.CSS_SELECTOR, "[data-test='replace-find']").send_keys(r"^(\d+) ?(hrs|h|m²)$")
         driver.find_element(By.CSS_SELECTOR, "[data-test='replace-by']").send_keys(r"\1")
 
-    def dark(driver: Chrome) -> None:
-        scheme = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
-        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", scheme)
-        at("/codebook", "tag-tenure")(driver)
-
     def chosen(last: str, *names: str) -> Callable[[Chrome], None]:
         def prepare(driver: Chrome) -> None:
             at("/codebook", "tag-site_1")(driver)
@@ -137,13 +129,11 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         ActionChains(driver).click(first).key_down(Keys.SHIFT).click(last).key_up(Keys.SHIFT).perform()
 
     def compare(driver: Chrome) -> None:
-        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
         chosen("site_6", "open-clear", "clear-codes", "clear-missing", "panel-do")(driver)
         click(driver, "read-it-all", "take-adding")
 
     return {
         "codebook": beside,
-        "measured": at("/codebook", "tag-hours"),
         "document": document,
         "records": records,
         "replace": replace,
@@ -153,15 +143,36 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "gaps": at("/checks?show=gaps"),
         "rules": lambda driver: rules(driver, address),
         "report": lambda driver: report(driver, address, folder),
+        "derive": lambda driver: derive(
+            driver, study, "tenure", "recode", {"to-2": "1", "to-3": "0", "label-1": "Holds a plot"}
+        ),
+        "derive-bands": lambda driver: derive(driver, study, "hours", "bands", {"end-0": "6"}),
+        "derive-codes": lambda driver: derive(
+            driver, study, "age_band", "codes", {"to-n/a": "9", "label-9": "Not told"}
+        ),
+        "derive-score": lambda driver: derive(driver, study, "site_1", "score", {"turn-site_4": None}),
         "tables": at("/tables", "pick-site_1"),
         "diary": at("/diary"),
         "handover": at("/handover"),
         "intake": intake,
-        "intake-start": start,
-        "studies": lambda driver: driver.get(address),
-        "dark": dark,
         "compare": compare,
     }
+
+
+def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str, str | None]) -> None:
+    """A derivation that is being shaped: fields and what is typed in them, or what is clicked."""
+    driver.get(f"{study}/derive")
+    for name in (f"source-{variable}", f"way-{way}"):
+        time.sleep(SETTLE)
+        driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']").click()
+    for name, typed in shaped.items():
+        time.sleep(SETTLE)
+        place = driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']")
+        if typed is None:
+            place.click()
+        else:
+            place.send_keys(Keys.CONTROL, "a")
+            place.send_keys(typed, Keys.TAB)
 
 
 def keying(driver: Chrome, study: str) -> None:

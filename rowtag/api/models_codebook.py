@@ -9,6 +9,7 @@ from rowtag.api.models import FindingModel, former_names
 from rowtag.core.aside import Candidate, suspects
 from rowtag.core.checks import findings_on
 from rowtag.core.codelist import Alike
+from rowtag.core.derive import shown
 from rowtag.core.frame import Frame
 from rowtag.core.propose.facts import Suspect
 from rowtag.core.renaming import NamePattern, NewName
@@ -69,6 +70,7 @@ class CodebookPage(BaseModel):
     proposed: bool
     source_name: str | None
     former: list[str]
+    derived: str | None
     table: VariableTable
     needed_width: int
     longest: str
@@ -100,6 +102,7 @@ def page_of(study: Study, revision: int, ids: Sequence[str]) -> CodebookPage:
         proposed=any(study.variable(id).proposed for id in ids),
         source_name=source.name if source else None,
         former=former_names(first) if alone else [],
+        derived=shown(first.origin.how, study) if alone and first.origin.how is not None else None,
         table=_joined_table(study, ids, joined) if joined else _table(study, ids[0], apart),
         needed_width=max(needed_width(study, id) for id in ids),
         longest=longest_entry(study, ids[0])[:MOST_ROWS] if alone else "",

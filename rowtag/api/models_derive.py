@@ -21,12 +21,13 @@ from rowtag.service.derive import Look
 
 class DeriveRequest(BaseModel):
     """A sentence as it is typed, the names of what it is to make (parted by commas, or one with a *), and the id of the
-    variable that it is to be derived into, where it is to be in place."""
+    variable that it is to be derived into, where it is to be in place. It is done for the variables `also`, too."""
 
     text: Annotated[str, Field(max_length=2 * LONGEST)]
     names: Annotated[str, Field(max_length=20_000)] = ""
     into: str | None = None
     label: LabelText = ""
+    also: Annotated[list[str], Field(max_length=200)] = []
 
 
 class SideModel(BaseModel):
@@ -133,13 +134,19 @@ class BandModel(BaseModel):
     label: str | None
 
 
+class MakesModel(BaseModel):
+    """A sentence as steps take it, and the names of what it makes."""
+
+    how: Formula
+    names: list[str]
+
+
 class DeriveLook(BaseModel):
     """What a sentence would make of all records, nothing being kept: either a problem, or what there would be."""
 
     revision: int
     problem: FormulaProblem | None = None
-    how: Formula | None = None
-    names: list[str] = []
+    makes: list[MakesModel] = []
     source: str | None = None
     sources: list[str] = []
     said: str = ""
@@ -151,13 +158,12 @@ class DeriveLook(BaseModel):
 
     @classmethod
     def of(cls, revision: int, look: Look) -> "DeriveLook":
-        (into,) = look.step.variables
-        after, way = look.applied.study, read(into.how.text).way
+        first = look.step.variables[0]
+        after, way = look.applied.study, read(first.how.text).way
         bands = way.bands if isinstance(way, Bands) else ()
         return cls(
             revision=revision,
-            how=into.how,
-            names=list(into.into.values()),
+            makes=[MakesModel(how=each.how, names=list(each.into.values())) for each in look.step.variables],
             source=look.derived.source,
             sources=list(look.derived.sources),
             said=look.applied.full_sentence,

@@ -1,15 +1,17 @@
 """Deriving: what a sentence would make of a study, looked at before anything is kept; and files derived from."""
 
 import io
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from rowtag.core.derive import Derived, derive, held, names_for
+from rowtag.core.derive import Derived, derive, for_another, held, names_for
 from rowtag.core.derive.crossed import Crossed, crossed
 from rowtag.core.derive.score import Reliability, reliability
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into
 from rowtag.core.study import Study
@@ -45,11 +47,16 @@ class Look:
     reliability: Reliability | None
 
 
-def looked(study: Study, names: str, text: str, into: str | None = None, label: str = "") -> Look:
+def looked(
+    study: Study, names: str, text: str, into: str | None = None, label: str = "", also: Sequence[str] = ()
+) -> Look:
     """Applies a sentence to all records without keeping anything. `names` are those of what it makes, parted by commas;
-    `into` is the id of a variable that it is to be derived into. Raises BadFormula, BadInput."""
+    `into` is the id of a variable that it is to be derived into. It is applied to the variables `also`, too, each in
+    place of its source; a * in the name stands for theirs then. Raises BadFormula, BadInput."""
     how = held(text, study)
     found = derive(how, study, into)
+    if also:
+        return _looked_at_many(study, names, how, found, also)
     if into is None:
         given = names_for([name.strip() for name in names.split(",") if name.strip()], found.outcomes)
         ids = {f"derived-{at}": name for at, name in enumerate(given)}
@@ -68,6 +75,35 @@ def looked(study: Study, names: str, text: str, into: str | None = None, label: 
         for id in ids
     )
     return Look(step, applied, found, new, reliability(how, study))
+
+
+def _looked_at_many(study: Study, names: str, how: Formula, found: Derived, also: Sequence[str]) -> Look:
+    source = found.source
+    if source is None or found.several:
+        raise BadInput(
+            "This cannot be done for several variables at once.", remedy="It takes one source, and makes one."
+        )
+    if names.count("*") != 1:
+        raise BadInput(
+            "One name does not serve several variables.", remedy="Write a * in it that stands for theirs: *_r."
+        )
+    made = []
+    for at, id in enumerate((source, *(each for each in dict.fromkeys(also) if each != source))):
+        own = how if id == source else for_another(how, study, source, id)
+        made.append(Into(how=own, into={f"derived-{at}": names.replace("*", study.tag(id).name)}))
+    step = Derive(variables=tuple(made))
+    applied = step.apply(study)
+    sources = [source, *(each for each in dict.fromkeys(also) if each != source)]
+    new = tuple(
+        New(
+            f"derived-{at}",
+            crossed(study, id, applied.study, f"derived-{at}"),
+            summary(study, id),
+            summary(applied.study, f"derived-{at}"),
+        )
+        for at, id in enumerate(sources)
+    )
+    return Look(step, applied, found, new, None)
 
 
 # Without a screen ---------------------------------------------------------------------------------

@@ -27,10 +27,11 @@ from rowtag.core.steps import dump, load
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import SetEntries
+from rowtag.core.steps.groups import Group
 from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
-from rowtag.core.study import Records, Study, Variable
+from rowtag.core.study import Records, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, MissingLine, Parts, Tag
 from tests import reference
 
@@ -479,6 +480,28 @@ def test_derived_variables_know_their_sources() -> None:
 
 def _behind(study: Study, id: str) -> list[Any]:
     return [each for each in findings_on(study, id) if each.check == "not what comes out"]
+
+
+def test_strays_of_a_source_are_told_once() -> None:
+    """A stray that stays in what is derived is found on its source alone; one of its own is told."""
+    study = study_of([{"tenure": "1"}, {"tenure": "7"}, {"tenure": "2"}])
+    study = derived(study, "holds", "recode tenure: 1, 2 -> 1", at="holds").study
+    assert [each.check for each in findings_on(study, "id_tenure") if each.count] == ["unlisted codes"]
+    assert [each.check for each in findings_on(study, "holds") if each.severity == "error"] == []
+    mended = SetEntries(variable="id_tenure", entries={2: "3"}).apply(study).study
+    assert "unlisted codes" in [each.check for each in findings_on(mended, "holds")]
+
+
+def test_what_is_made_of_a_battery_stands_behind_it() -> None:
+    """Items stay together in the codebook; what is derived from them follows in their order."""
+    study = study_of(ROWS).put("battery", {"bat1": Titled(title="The site")})
+    study = (
+        Group(battery="bat1", title="The site", variables=("id_site_1", "id_site_2", "id_site_3")).apply(study).study
+    )
+    for n in (1, 2):
+        study = derived(study, f"site_{n}r", f"reverse site_{n} from 1 to 5", at=f"made{n}").study
+    at = study.order.index("id_site_1")
+    assert study.order[at : at + 5] == ("id_site_1", "id_site_2", "id_site_3", "made1", "made2")
 
 
 def test_removing_a_source_says_what_depends_on_it() -> None:

@@ -374,6 +374,8 @@ def test_dates(one: date, other: date, days: int) -> None:
     parts = [worked_out(f"{part}(last)", study)[0] for part in ("year", "month", "day", "weekday")]
     assert parts == [other.year, other.month, other.day, other.isoweekday()]
     assert worked_out("date(year(last), month(last), day(last)) = last", study) == [True]
+    years = other.year - one.year - ((other.month, other.day) < (one.month, one.day))
+    assert worked_out("age(`first`, last)", study) == [years if years >= 0 else None]
     moved = other + timedelta(days)
     later = f"last + {days}" if days >= 0 else f"last - {-days}"
     assert worked_out(f"{later} = date({moved.year}, {moved.month}, {moved.day})", study) == [True]

@@ -172,3 +172,32 @@ def test_what_is_derived_follows(screen: Screen) -> None:
     screen.until("notice", "Worked busy out again")
     screen.until_gone("behind")
     assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")] == [False, False]
+
+
+def test_for_a_whole_battery_and_as_a_list(screen: Screen) -> None:
+    """The same is done for six items as one step; bands can be the list of the variable itself, changing no entry."""
+    open_demo(screen)
+    begin(screen, "site_1", "reverse")
+    screen.click("for-all")
+    screen.until("accounting", "valid")
+    screen._patiently(lambda _: screen.find("derive").is_enabled(), "it could never be derived")
+    assert screen.find("derive-name").get_property("value") == "*_rev"
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("size", "60 variables")
+    assert "site_6_rev = reverse site_6 from 1 to 5" in " ".join(
+        each["sentence"] and f"{name} = {each['sentence']}" for name, each in _derived(screen).items()
+    )
+    before = entries(screen, "hours")
+    begin(screen, "hours", "bands")
+    screen.find("end-2")
+    screen.click("as-list")
+    screen.until("notice", "Set 4 code lines, code list partial on hours")
+    assert entries(screen, "hours") == before
+    screen.go(f"/study/{study_of(screen)}/codebook/{_derived(screen)['site_6_rev']['id']}")
+    screen.until("derived-by", "= reverse site_6 from 1 to 5")
+
+
+def _derived(screen: Screen) -> dict[str, dict[str, str]]:
+    study = study_of(screen)
+    names = {each["id"]: each["name"] for each in ask(screen, f"/studies/{study}")["variables"]}
+    return {names[each["id"]]: each for each in ask(screen, f"/studies/{study}/derived")}

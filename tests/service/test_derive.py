@@ -87,6 +87,22 @@ def test_everything_that_is_proposed_can_be_done(demo_files: Path) -> None:
     assert {"recode", "bands", "codes", "split", "reverse", "text", "formula"} <= set(met)
 
 
+def test_the_same_for_several_at_once(demo_files: Path) -> None:
+    """One sentence is done for others in place of its source, under names by a pattern, as one step."""
+    study = opened_study(demo_files / "fennel.csv")
+    ids = [study.name_keys[f"q11_{number}"] for number in range(1, 6)]
+    look = looked(study, "*_rev", "reverse q11_1 from 1 to 5", also=ids)
+    names = [study.tag(id).name for study in (look.applied.study,) for id in study.order]
+    assert [name for name in names if name.endswith("_rev")] == [f"q11_{number}_rev" for number in range(1, 6)]
+    assert [each.how.text for each in look.step.variables][-1] == "reverse q11_5 from 1 to 5"
+    for at, id in enumerate(ids):
+        assert look.applied.study.fill(f"derived-{at}") == study.fill(id)
+    with pytest.raises(BadInput, match="One name does not serve several variables"):
+        looked(study, "turned", "reverse q11_1 from 1 to 5", also=ids)
+    with pytest.raises(BadInput, match="cannot be done for several"):
+        looked(study, "*_x", "mean(q11_1, q11_2)", also=ids)
+
+
 def test_over_http(workspace: Workspace, client: TestClient) -> None:
     """A sentence is looked at with its ribbons, its score and its problem; kept by the step that it would be."""
     from rowtag.demo.seed import DEMO_ID, ensure_demo
@@ -110,10 +126,12 @@ def test_over_http(workspace: Workspace, client: TestClient) -> None:
     assert "tenure" in taken["what"]
     ways = client.get(f"{url}/variables/{ids['hours']}/derivations", params={"bands": 3}).json()
     assert {"way": "bands", "name": "hours_b", "text": "bands hours: .. 10; 11 .. 19; 20 .."} in ways
-    step = {"do": "derive", "variables": [{"how": look["how"], "into": {"holds123": "holds"}}]}
+    step = {"do": "derive", "variables": [{"how": look["makes"][0]["how"], "into": {"holds123": "holds"}}]}
     done = client.post(f"{url}/steps", json={"id": "derive-1", "base": shown["revision"], "step": step})
     assert done.status_code == 200, done.text
     (kept,) = client.get(f"{url}/derived").json()
     assert (kept["sentence"], kept["sources"], kept["behind"]) == (body["text"], [ids["tenure"]], False)
+    page = client.get(f"{url}/variables/holds123").json()
+    assert page["derived"] == body["text"]
     evidence = done.json()["account"]["evidence"][0]
     assert sum(pair["count"] for pair in evidence["pairs"]) == 1_204

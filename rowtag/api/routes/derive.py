@@ -21,7 +21,7 @@ def look(here: Here, study_id: str, request: DeriveRequest) -> DeriveLook:
     """What a sentence would make of all records; nothing is kept."""
     revision, study = here.study(study_id).snapshot()
     try:
-        found = looked(study, request.names, request.text, request.into, request.label)
+        found = looked(study, request.names, request.text, request.into, request.label, request.also)
     except BadFormula as error:
         return DeriveLook(revision=revision, problem=FormulaProblem.of(error))
     except BadInput as error:
@@ -37,11 +37,12 @@ def derivations(
     variable_id: str,
     bands: int = Query(4, ge=2, le=30),
     equal: Literal["counts", "widths"] = "counts",
+    rare: int = Query(0, ge=0, le=1_000_000),
 ) -> list[Proposal]:
     """What could be made of a variable: for each way that suits it a sentence to begin with."""
     study = here.study(study_id).study
     study.variable(variable_id)
-    found = proposals(study, variable_id, bands=bands, equal=equal)
+    found = proposals(study, variable_id, bands=bands, equal=equal, rare=rare)
     return [Proposal(way=way, name=name, text=text) for way, (name, text) in found.items()]
 
 

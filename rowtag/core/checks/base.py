@@ -14,6 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from rowtag.core.derive.sources import sources_of
 from rowtag.core.engine import engine
 from rowtag.core.families import families
 from rowtag.core.frame import Frame
@@ -315,7 +316,16 @@ def open_entries(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
     """What all checks of single variables find on one; each is run only where what it looks at has changed."""
     found = (_found(study, check, id) for check in CHECKS.values() if check.scope == "variable")
-    return tuple(each for each in found if each is not None)
+    return tuple(each for each in found if each is not None and not _follows(study, each))
+
+
+def _follows(study: Study, finding: Finding) -> bool:
+    """Whether a derived variable has a finding about entries only because what it was made from has it: one fault is
+    one finding."""
+    check = CHECKS[finding.check]
+    if check.tokens is None or study.variable(finding.variable).origin.how is None:
+        return False
+    return any(check.find(study, source) is not None for source in sources_of(study, finding.variable))
 
 
 def _found(study: Study, check: Check, id: str) -> Finding | None:

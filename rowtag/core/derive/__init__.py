@@ -1,6 +1,15 @@
 """Deriving variables: from what was asked to what will be analysed. One sentence says how, and can be read aloud."""
 
-from rowtag.core.derive.derived import Derived, derive, held, names_for, refuse_healed, shown, worked_out_now
+from rowtag.core.derive.derived import (
+    Derived,
+    derive,
+    for_another,
+    held,
+    names_for,
+    refuse_healed,
+    shown,
+    worked_out_now,
+)
 from rowtag.core.derive.outcome import Outcome, Source
 from rowtag.core.derive.sentences import read, say
 from rowtag.core.derive.sources import derived_from, sources_of
@@ -11,6 +20,7 @@ __all__ = [
     "Source",
     "derive",
     "derived_from",
+    "for_another",
     "held",
     "names_for",
     "read",

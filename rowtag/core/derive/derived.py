@@ -55,6 +55,17 @@ def shown(how: Formula, study: Study) -> str:
     return out
 
 
+def for_another(how: Formula, study: Study, source: str, other: str) -> Formula:
+    """The same sentence about another variable in place of its source."""
+    out, names = how.text, dict(how.names)
+    written = spelled_name(study.tag(other).name)
+    for name in sorted(says.read(how.text).names, key=lambda each: -each.at[0]):
+        if how.names.get(name.name) == source:
+            out = out[: name.at[0]] + written + out[name.at[1] :]
+            names.pop(name.name, None)
+    return Formula(text=out, names={**names, study.tag(other).name: other})
+
+
 def derive(how: Formula, study: Study, into: str | None = None) -> Derived:
     """What a sentence makes of a study, in place of the entries of a variable (`into`) where it has a condition that
     is not met. Raises BadFormula at the characters that are wrong; nothing is changed."""

@@ -11,6 +11,7 @@ from rowtag.core.derive.ticks import proposed_answers, sign_between
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.nodes import Name
 from rowtag.core.grammar import parse_numbers
+from rowtag.core.keying import is_ranking, is_ticked
 from rowtag.core.names import suggest
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import canonical_code
@@ -29,8 +30,11 @@ _ENDINGS = {
 }  # fmt: skip
 
 
-def proposals(study: Study, id: str, *, bands: int = 4, equal: str = "counts") -> dict[str, tuple[str, str]]:
-    """Per way that suits a variable a name and a sentence that can be done as it stands."""
+def proposals(
+    study: Study, id: str, *, bands: int = 4, equal: str = "counts", rare: int = 0
+) -> dict[str, tuple[str, str]]:
+    """Per way that suits a variable a name and a sentence that can be done as it stands. Texts in fewer than `rare`
+    records are left for "other"."""
     source, name = Source(study, id), Name(study.tag(id).name, (0, 0))
     tag, found = source.tag, dict[str, says.Way]()
     if recoded := _recode(source, name):
@@ -38,7 +42,7 @@ def proposals(study: Study, id: str, *, bands: int = 4, equal: str = "counts") -
     if tag.use in ("identifier", "weight"):
         found.clear()
     elif tag.type == "text":
-        if coded := _codes(source, name):
+        if coded := _codes(source, name, rare):
             found["codes"] = coded
         if (sign := sign_between(source)) and (answers := proposed_answers(source, sign)):
             found["split"] = says.Split(name, sign, tuple(answers))
@@ -57,8 +61,7 @@ def proposals(study: Study, id: str, *, bands: int = 4, equal: str = "counts") -
     if any(line.label for line in source.lines):
         found["labels"] = says.Convert(name, "labels")
     out = {way: (_named(study, tag.name, way), says.say(each)) for way, each in found.items()}
-    if score := _score(study, id):
-        out["score"] = score
+    out |= _of_sets(study, id)
     if tag.type in NUMBER_TYPES and tag.use == "answer" and (group := _group(study, id)):
         out["figures"] = (_named(study, tag.name, "figures"), f"mean({spelled_name(tag.name)}) over {group}")
     if tag.type in DATE_TYPES:
@@ -97,7 +100,7 @@ def _recode(source: Source, name: Name) -> says.Recode | None:
     return says.Recode(name, tuple(lines))
 
 
-def _codes(source: Source, name: Name) -> says.Codes | None:
+def _codes(source: Source, name: Name, rare: int) -> says.Codes | None:
     """Texts in an order of their own where they have one (from none to all, by their numbers), else by how common they
     are; spellings that differ in case, accents and blanks as one; rare ones as "other"."""
     used = np.flatnonzero(source.valid & (source.counts > 0))
@@ -108,7 +111,8 @@ def _codes(source: Source, name: Name) -> says.Codes | None:
         family = families.setdefault(" ".join(text.casefold().split()), {})
         family[text] = family.get(text, 0) + count
     ranked = sorted(families.values(), key=lambda each: -sum(each.values()))
-    several = [tuple(sorted(each, key=lambda text: -each[text])) for each in ranked[:MOST_TEXTS]]
+    common = [each for each in ranked[:MOST_TEXTS] if sum(each.values()) >= rare] or ranked[:1]
+    several = [tuple(sorted(each, key=lambda text: -each[text])) for each in common]
     lines = [says.Coded(texts, str(at + 1)) for at, texts in enumerate(_in_order(several))]
     rest = says.Becomes("code", str(len(lines) + 1), "Other") if len(ranked) > len(several) else None
     return says.Codes(name, tuple(lines), rest)
@@ -122,20 +126,27 @@ def _in_order(families: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
     return [families[at] for at in sorted(range(len(families)), key=lambda at: -ranks[at])][::-1]
 
 
-def _score(study: Study, id: str) -> tuple[str, str] | None:
-    """The mean of the battery of a variable, two thirds of whose items must be valid; items that lie apart in the
-    codebook one by one."""
+def _of_sets(study: Study, id: str) -> dict[str, tuple[str, str]]:
+    """What could be made of the battery of a variable: of things to tick one text or code, of ranks the thing of each,
+    of other items their mean, two thirds of which must be valid. Items that lie apart are named one by one."""
     battery = study.tag(id).battery
     items = [each for each in study.order if battery is not None and study.tag(each).battery == battery]
     if len(items) < 3 or any(study.tag(each).type not in NUMBER_TYPES for each in items):
-        return None
+        return {}
     names = [spelled_name(study.tag(each).name) for each in items]
     first = study.order.index(items[0])
     follow = list(study.order[first : first + len(items)]) == items
     said = f"{names[0]}..{names[-1]}" if follow else ", ".join(names)
     stem = study.tag(items[0]).name.rstrip("0123456789").rstrip("_") or study.tag(items[0]).name
-    name = suggest(f"{stem}_mean", set(study.name_keys), study.naming)
-    return name, f"mean({said}, needs {-(-2 * len(items) // 3)})"
+
+    def named(ending: str) -> str:
+        return suggest(f"{stem}_{ending}", set(study.name_keys), study.naming)
+
+    if is_ticked(study, items):
+        return {"join": (named("text"), f"join {said} by '; '"), "which": (named("one"), f"which of {said}")}
+    if is_ranking(study, items):
+        return {"by rank": (f"{suggest(stem, (), study.naming)}_at_*", f"things by rank {said}")}
+    return {"score": (named("mean"), f"mean({said}, needs {-(-2 * len(items) // 3)})")}
 
 
 def _group(study: Study, id: str) -> str | None:

@@ -346,6 +346,16 @@ def _date(x: Value, month: Value | None = None, day: Value | None = None) -> Val
     return numbers(_days(x).astype(np.int64), x.known, "date")
 
 
+@_function(
+    "age", ("date", "datetime"), ("date", "datetime"), gives="number", said="whole years from a day to a later one"
+)
+def _age(born: Value, on: Value) -> Value:
+    (year, *rest), (now, *then) = _parts(born), _parts(on)
+    not_yet = then[0] * 100 + then[1] < rest[0] * 100 + rest[1]
+    years = now - year - not_yet
+    return numbers(years, both_known(born, on) & (years >= 0))
+
+
 @_function("days between", ("date", "datetime"), ("date", "datetime"), gives="number", said="days from one to another")
 def days_between(first: Value, last: Value) -> Value:
     """The days from one day to another, whatever the time of day; negative where the second comes first."""

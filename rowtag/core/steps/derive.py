@@ -188,11 +188,15 @@ def _refuse_circle(study: Study, id: str, sources: Sequence[str]) -> None:
 
 
 def _behind(study: Study, source: str | None) -> str | None:
-    """The variable before which what is derived comes to stand: behind its source, and what was derived from that
-    before; None at the end."""
+    """The variable before which what is derived comes to stand: behind its source, or the battery of that, and what was
+    derived from these before; None at the end."""
     if source is None or source not in study.variables:
         return None
+    battery = study.tag(source).battery
+    sisters = {source, *(id for id in study.order if battery is not None and study.tag(id).battery == battery)}
     at = study.order.index(source) + 1
-    while at < len(study.order) and source in sources_of(study, study.order[at]):
+    while at < len(study.order) and (
+        study.order[at] in sisters or not sisters.isdisjoint(sources_of(study, study.order[at]))
+    ):
         at += 1
     return study.order[at] if at < len(study.order) else None

@@ -7,7 +7,7 @@ import { useStudy } from '@/study/store'
 const MOST = 7
 const FUNCTIONS = [
   'mean', 'sum', 'median', 'sd', 'min', 'max', 'count', 'rank', 'first', 'round', 'floor', 'ceiling', 'abs', 'sqrt', 'log', 'exp', 'mod', 'reverse', 'trim', 'lower',
-  'upper', 'length', 'part', 'replace', 'number', 'text', 'date', 'year', 'month', 'day', 'weekday', 'days between',
+  'upper', 'length', 'part', 'replace', 'number', 'text', 'date', 'year', 'month', 'day', 'weekday', 'age', 'days between',
 ]
 /** Words of the language; a variable that is called like one stands in backquotes. */
 const WORDS = ['if', 'then', 'else', 'and', 'or', 'not', 'in', 'is', 'between', 'contains', 'starts with', 'over', 'needs', 'valid', 'missing', 'blank', 'stray', 'all']

@@ -89,6 +89,7 @@ function restore(): void {
     <label v-if="page.tag.type === 'date' || page.tag.type === 'datetime'" class="shown soft">shown as
       <PartSelect :model-value="page.tag.pattern!" :options="PATTERNS" label="Date pattern" :differs="differs('pattern')" data-test="pattern" @update:model-value="actions.define({ pattern: $event })" />
     </label>
+    <router-link v-if="page.derived" class="act mono derived cut" :to="{ name: 'derive', params: { variable: page.ids[0] } }" :title="`Derived: ${page.derived}`" data-test="derived-by">= {{ page.derived }}</router-link>
     <span v-if="page.former.length" class="soft" data-test="former">was {{ page.former.join(', ') }}</span>
     <span v-if="resting && !many" class="resting" title="Kept, and not in use under this type" data-test="resting">{{ resting }}: kept, not in use</span>
     <span v-if="page.longest && page.tag.width && page.needed_width > page.tag.width" class="beet" :title="page.longest">needs width {{ page.needed_width }}</span>

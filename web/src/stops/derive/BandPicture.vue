@@ -9,7 +9,9 @@ import { useStudy } from '@/study/store'
 import { type Band, cutAt } from './sentence'
 
 const props = defineProps<{ source: string; bands: Band[]; table: Schema['OldByNewModel']; whole: boolean }>()
-const emit = defineEmits<{ bands: [bands: Band[]] }>()
+const emit = defineEmits<{ bands: [bands: Band[]]; list: [bands: Band[]] }>()
+/** Ranges of a code list hold both their ends. */
+const listable = computed(() => props.bands.every((each) => !each.above && !each.below))
 const study = useStudy()
 const W = 860
 const H = 170
@@ -92,6 +94,7 @@ function relabel(at: number, event: Event): void {
         <tr v-for="each in rest" :key="`${each.reading}${each.code}`" class="soft"><th scope="row" class="mono">{{ each.code }}</th><td colspan="3">{{ each.reading === 'blank' ? 'blank' : each.reading === 'missing' ? `${each.label}, stays missing` : 'stays a stray' }}</td><td class="right">{{ count(each.count) }}</td></tr>
       </tbody>
     </table>
+    <p v-if="listable"><button class="act" data-test="as-list" title="The variable itself is shown in these bands; no entry changes, and nothing new is made" @click="emit('list', bands)">only show it in these bands, as its own list</button></p>
   </div>
 </template>
 

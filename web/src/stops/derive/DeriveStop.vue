@@ -20,6 +20,7 @@ import { type Band, type Becomes, banding, becomesOf, coding, moved, recoding } 
 import SourceList from './SourceList.vue'
 
 const WAYS: Record<string, string> = {
+  join: 'Into one text', which: 'Into one code', 'by rank': 'By rank',
   recode: 'Recode', bands: 'Bands', codes: 'Text to codes', indicators: 'Indicators', split: 'Split answers', score: 'Score', figures: 'Group figures',
   reverse: 'Turn round', labels: 'To labels', number: 'To number', text: 'To text', formula: 'Formula',
 }
@@ -38,12 +39,13 @@ const again = computed(() => derived.value?.find((each) => each.id === chosen.va
 // The way and its sentence -------------------------------------------------------------------------
 
 const bands = ref(4)
+const rare = ref(0)
 const equal = ref<'counts' | 'widths'>('counts')
 const proposed = useAsked(
   'derivations',
-  () => [study.id, chosen.value, bands.value, equal.value, whole()] as const,
-  ([study_id, variable_id, number, how]) =>
-    variable_id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/derivations', { params: { path: { study_id, variable_id }, query: { bands: number, equal: how } } })).then((ways) => ({ of: variable_id, ways })) : null,
+  () => [study.id, chosen.value, bands.value, equal.value, rare.value || 0, whole()] as const,
+  ([study_id, variable_id, number, how, least]) =>
+    variable_id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/derivations', { params: { path: { study_id, variable_id }, query: { bands: number, equal: how, rare: least } } })).then((ways) => ({ of: variable_id, ways })) : null,
 )
 const ways = computed(() => (proposed.value?.of === chosen.value ? proposed.value.ways : []))
 const way = ref('')
@@ -51,7 +53,15 @@ const text = ref('')
 const names = ref('')
 const label = ref('')
 const inPlace = ref(false)
+/** Whether the same is done for all of the battery. */
+const all = ref(false)
 
+/** For all of a battery a * stands for the name of each. */
+function forAll(): void {
+  all.value = !all.value
+  const own = study.byId.get(chosen.value ?? '')?.name ?? ''
+  names.value = all.value ? (names.value.startsWith(own) ? `*${names.value.slice(own.length)}` : `*_${way.value.slice(0, 1)}`) : names.value.replace('*', own)
+}
 function take(name: string): void {
   const found = ways.value.find((each) => each.way === name)
   if (!found) return
@@ -60,6 +70,7 @@ function take(name: string): void {
   names.value = found.name
   label.value = ''
   inPlace.value = false
+  all.value = false
 }
 /** A variable that was chosen anew begins with its own sentence, or with the first way that suits it. */
 let begun: string | null = null
@@ -74,7 +85,7 @@ watch([ways, again, derived], ([list, own]) => {
     inPlace.value = true
   } else take(list[0]!.way)
 }, { immediate: true })
-watch([bands, equal], () => (begun === chosen.value ? (waiting = 'bands') : null))
+watch([bands, equal, rare], () => (begun === chosen.value ? (waiting = way.value) : null))
 let waiting = ''
 watch(ways, () => {
   if (waiting) take(waiting)
@@ -84,7 +95,11 @@ watch(ways, () => {
 // What comes of it ---------------------------------------------------------------------------------
 
 const into = computed(() => (inPlace.value ? chosen.value : null))
-const asking = computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value }))
+const sisters = computed(() => {
+  const tag = study.byId.get(chosen.value ?? '')
+  return tag?.battery ? study.variables.filter((each) => each.battery === tag.battery && each.type === tag.type && !derived.value?.some((other) => other.id === each.id)).map((each) => each.id) : []
+})
+const asking = computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value, also: all.value ? sisters.value : [] }))
 const typed = useTyped(asking)
 const look = useAsked(
   'derive',
@@ -120,6 +135,12 @@ function shapeBands(bands: Band[]): void {
   text.value = banding(nameInText(), bands)
   draft.value = { text: text.value, becomes: [], labels: new Map(), bands }
 }
+/** The bands as the list of the variable itself: a way of showing it, by which no entry changes. */
+async function asList(bands: Band[]): Promise<void> {
+  const codes = bands.map((each, number) => ({ low: each.low, high: each.high, label: one.value?.codes[number]?.label ?? '' }))
+  const outcome = await study.take({ do: 'define', format: 1, variables: [chosen.value!], parts: { codes, complete: false } } as AnyStep)
+  if (outcome) say(outcome.sentence)
+}
 function write(becomes: Becomes, labels: Map<string, string>): void {
   const table = one.value!.old_by_new!
   const name = nameInText()
@@ -150,7 +171,7 @@ function turn(item: string): void {
 
 // Keeping ------------------------------------------------------------------------------------------
 
-const possible = computed(() => !!known.value?.how)
+const possible = computed(() => !!known.value?.makes?.length)
 const keeping = ref(false)
 /** Whoever is faster than the answer has it derived once it is known what comes of what stands there. */
 const hurried = ref('')
@@ -163,8 +184,12 @@ async function derive(): Promise<void> {
   hurried.value = known.value ? '' : JSON.stringify(asking.value)
   if (!possible.value) return
   keeping.value = true
-  const ids = into.value ? { [into.value]: known.value!.names![0]! } : Object.fromEntries(known.value!.names!.map((name) => [newId(), name]))
-  const step = { do: 'derive', format: 1, variables: [{ how: known.value!.how!, into: ids, ...(label.value ? { label: label.value } : {}) }] } as AnyStep
+  const variables = known.value!.makes!.map(({ how, names: called }) => ({
+    how,
+    into: into.value ? { [into.value]: called[0]! } : Object.fromEntries(called.map((name) => [newId(), name])),
+    ...(label.value && !all.value ? { label: label.value } : {}),
+  }))
+  const step = { do: 'derive', format: 1, variables } as AnyStep
   const outcome = await study.take(step)
   keeping.value = false
   if (!outcome) return
@@ -181,7 +206,8 @@ const choose = (id: string): void => void router.push({ name: 'derive', params: 
 const title = computed(() => {
   const tag = study.byId.get(chosen.value ?? '')
   const battery = way.value === 'score' && tag?.battery ? study.overview?.batteries[tag.battery] : undefined
-  return battery || tag?.label || tag?.name || ''
+  const of = again.value && !way.value && source.value ? source.value : tag
+  return battery || of?.label || of?.name || ''
 })
 const parts = computed(() => {
   const fill = one.value?.fill
@@ -210,18 +236,23 @@ const parts = computed(() => {
           <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>
           <button v-for="each in ['counts', 'widths'] as const" :key="each" :aria-pressed="equal === each" class="act" :class="{ on: equal === each }" :data-test="`equal-${each}`" @click="equal = each">equal {{ each }}</button>
         </p>
+        <p v-if="way === 'codes'" class="controls"><label>texts in fewer than <input v-model.number="rare" type="number" min="0" data-test="rare" /> records become “Other”</label></p>
         <div v-if="(shown?.variables?.length ?? 0) > 1" class="chips several" aria-label="What it makes">
           <button v-for="(each, number) in shown!.variables" :key="each.name" :class="{ on: at === number }" :aria-pressed="at === number" @click="at = number">{{ each.name }} <span class="soft">{{ each.label.split(': ').at(-1) }}</span></button>
         </div>
         <ScoreItems v-if="shown?.reliability" :reliability="shown.reliability" @turn="turn" />
         <BandPicture
           v-if="one?.old_by_new && source && shown?.bands?.length" :source="source.id" :bands="bandsNow" :table="one.old_by_new" :whole="source.type === 'integer'"
-          @bands="shapeBands"
+          @bands="shapeBands" @list="asList"
         />
         <RibbonPicture v-else-if="one?.old_by_new" :table="one.old_by_new" :editable="editable" :becomes="becomesNow" :labels="labelsNow" @becomes="becomes" @label="relabel" @move="move" />
-        <dl v-else-if="one?.after" class="figures" data-test="derived-figures">
-          <template v-for="(value, name) in one.after" :key="name"><dt>{{ name }}</dt><dd>{{ figure(value) }}</dd></template>
-        </dl>
+        <table v-if="one?.after && (!one.old_by_new || one.old_by_new.new.some((each) => each.different > 1))" class="figures" data-test="derived-figures">
+          <thead><tr><td /><th v-for="(_, name) in one.after" :key="name" scope="col">{{ name }}</th></tr></thead>
+          <tbody>
+            <tr v-if="one.before"><th scope="row">as it stands</th><td v-for="(value, name) in one.before" :key="name">{{ figure(value) }}</td></tr>
+            <tr><th scope="row">as it will be</th><td v-for="(value, name) in one.after" :key="name">{{ figure(value) }}</td></tr>
+          </tbody>
+        </table>
       </div>
       <footer>
         <SentenceField v-model="text" label="How it is derived, as a sentence" :problem="problem" :said="said" :words="OWN_WORDS" />
@@ -231,7 +262,8 @@ const parts = computed(() => {
           <span v-if="one" class="soft level"><LevelSign :level="one.level" /> {{ one.level }}, {{ one.type }}</span>
           <span v-if="one" class="account" data-test="accounting">{{ parts.join(' · ') }}<b v-if="one.fill.stray" class="beet"> · {{ counted(one.fill.stray, 'stray') }}</b></span>
           <span class="grow" />
-          <v-btn v-if="way && !shown?.several && way !== 'score' && way !== 'figures'" :variant="inPlace ? 'flat' : 'outlined'" :aria-pressed="inPlace" title="Changes this variable itself; the entries that were brought in stay in the diary" data-test="in-place" @click="inPlace = !inPlace">In place</v-btn>
+          <v-btn v-if="way && sisters.length > 1 && !inPlace && shown?.source === chosen && !shown.several" :variant="all ? 'flat' : 'outlined'" :color="all ? 'primary' : undefined" :aria-pressed="all" title="The same for every variable of its battery; a * in the name stands for theirs" data-test="for-all" @click="forAll">For all {{ sisters.length }}</v-btn>
+          <v-btn v-if="way && !all && !shown?.several && way !== 'score' && way !== 'figures'" :variant="inPlace ? 'flat' : 'outlined'" :color="inPlace ? 'primary' : undefined" :aria-pressed="inPlace" title="Changes this variable itself; the entries that were brought in stay in the diary" data-test="in-place" @click="inPlace = !inPlace">In place</v-btn>
           <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="derive" @click="derive">Derive &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
         </div>
       </footer>
@@ -322,22 +354,29 @@ h2 {
 }
 
 .figures {
-  display: grid;
-  grid-template-columns: repeat(6, auto);
-  justify-content: start;
-  gap: 2px 26px;
-  margin-top: 14px;
-  font-size: 13px;
+  border-collapse: collapse;
+  margin-top: 16px;
+  font-size: 13.5px;
 }
 
-.figures dt {
+.figures th,
+.figures td {
+  font-weight: 400;
+  text-align: right;
+  padding: 4px 0 4px 28px;
+}
+
+.figures th {
   color: var(--soft);
-  grid-row: 1;
 }
 
-.figures dd {
-  margin: 0;
-  font-size: 16px;
+.figures th[scope='row'] {
+  text-align: left;
+  padding-left: 0;
+}
+
+.figures tbody tr {
+  border-top: 1px solid var(--line);
 }
 
 footer {
