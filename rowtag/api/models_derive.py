@@ -9,7 +9,7 @@ from rowtag.core.checks import findings_on
 from rowtag.core.derive import read, shown, sources_of
 from rowtag.core.derive.crossed import Crossed, Side
 from rowtag.core.derive.score import Reliability
-from rowtag.core.derive.sentences import Bands
+from rowtag.core.derive.sentences import Bands, Mentions
 from rowtag.core.formulas import Formula
 from rowtag.core.rules import LONGEST
 from rowtag.core.study import Study
@@ -134,6 +134,14 @@ class BandModel(BaseModel):
     label: str | None
 
 
+class ThemeModel(BaseModel):
+    """A theme of open answers as a sentence has it."""
+
+    label: str
+    words: list[str]
+    whole: list[str]
+
+
 class MakesModel(BaseModel):
     """A sentence as steps take it, and the names of what it makes."""
 
@@ -155,12 +163,15 @@ class DeriveLook(BaseModel):
     reliability: ReliabilityModel | None = None
     bands: list[BandModel] = []
     several: bool = False
+    themes: list[ThemeModel] = []
+    left: list[str] = []
 
     @classmethod
     def of(cls, revision: int, look: Look) -> "DeriveLook":
         first = look.step.variables[0]
         after, way = look.applied.study, read(first.how.text).way
         bands = way.bands if isinstance(way, Bands) else ()
+        themes = way.themes if isinstance(way, Mentions) else ()
         return cls(
             revision=revision,
             makes=[MakesModel(how=each.how, names=list(each.into.values())) for each in look.step.variables],
@@ -185,6 +196,8 @@ class DeriveLook(BaseModel):
             reliability=ReliabilityModel.of(look.reliability),
             bands=[BandModel.model_validate(each, from_attributes=True) for each in bands],
             several=look.derived.several,
+            themes=[ThemeModel.model_validate(each, from_attributes=True) for each in themes],
+            left=list(look.left),
         )
 
 

@@ -6,9 +6,11 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from rowtag.core.derive import Derived, derive, for_another, held, names_for
+from rowtag.core.derive import Derived, Source, derive, for_another, held, names_for, read
 from rowtag.core.derive.crossed import Crossed, crossed
 from rowtag.core.derive.score import Reliability, reliability
+from rowtag.core.derive.sentences import Mentions
+from rowtag.core.derive.ticks import without_theme
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.rules import Formula
@@ -45,6 +47,8 @@ class Look:
     derived: Derived
     new: tuple[New, ...]
     reliability: Reliability | None
+    left: tuple[str, ...] = ()
+    """Open answers that no theme meets, the commonest first."""
 
 
 def looked(
@@ -74,7 +78,9 @@ def looked(
         )
         for id in ids
     )
-    return Look(step, applied, found, new, reliability(how, study))
+    way = read(text).way
+    left = without_theme(Source(study, found.source), way) if isinstance(way, Mentions) and found.source else ()
+    return Look(step, applied, found, new, reliability(how, study), tuple(left))
 
 
 def _looked_at_many(study: Study, names: str, how: Formula, found: Derived, also: Sequence[str]) -> Look:

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Callable
-from dataclasses import fields, is_dataclass
+from dataclasses import fields, is_dataclass, replace
 from decimal import Decimal
 from typing import Any
 
@@ -32,7 +32,7 @@ from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
 from rowtag.core.study import Records, Study, Titled, Variable
-from rowtag.core.tag import CodeLine, MissingLine, Parts, Tag
+from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts, Tag
 from tests import reference
 
 REFUSED, UNKNOWN = MissingLine(code="-9", reason="refused"), MissingLine(code="-8", reason="don't know")
@@ -394,6 +394,38 @@ def test_any_text_is_read_or_refused_at_its_characters(written: str) -> None:
         assert str(error) and 0 <= error.span[0] <= error.span[1] <= max(len(written), 4_000)
 
 
+some_name = st.sampled_from([*BY_NAME, "nobody"]).map(lambda name: Name(name, (0, 0)))
+
+
+def renamed(value: Any, draw: Callable[[], Name]) -> Any:
+    """A way with other names, which mean something."""
+    if isinstance(value, Name):
+        return draw()
+    if isinstance(value, tuple):
+        return tuple(renamed(each, draw) for each in value)
+    if not is_dataclass(value) or isinstance(value, type):
+        return value
+    return replace(value, **{each.name: renamed(getattr(value, each.name), draw) for each in fields(value)})
+
+
+@settings(max_examples=400, deadline=None)
+@given(ways, rows_of, st.data())
+def test_any_sentence_is_done_or_refused(way: says.Way, rows: list[Row], data: st.DataObject) -> None:
+    """Whatever is said of variables of any type is done with every record accounted for, or is refused in words."""
+    study = study_of(rows)
+    text = say(renamed(way, lambda: data.draw(some_name)))
+    only = data.draw(st.sampled_from(["", " only where hours > 4", " only where crop is not stray"]))
+    try:
+        applied = derived(study, data.draw(st.sampled_from(["x", "x_*"])), text + only)
+    except BadInput as error:
+        assert str(error).strip()
+        return
+    for id in set(applied.study.order) - set(study.order):
+        fill = applied.study.fill(id)
+        assert fill.valid + fill.missing + fill.blank + fill.stray == len(rows)
+        findings_on(applied.study, id)
+
+
 WRONG = [
     ("recode tenure: 1 => 2", "“=>” is written -> here.", (17, 19)),
     ("recode tenur: 1 -> 2", "There is no variable “tenur”.", (7, 12)),
@@ -441,6 +473,13 @@ def test_what_stays_a_stray_never_becomes_valid_unsaid() -> None:
         derived(study, "x", "recode tenure: 1 -> 7 'Own'")
     applied = derived(study, "x", "recode tenure: 1 -> 7 'Own'; stray -> blank")
     assert entries_of(applied.study, "new_0") == ["7", ""]
+    limited = Define(variables=("id_hours",), parts=Parts(limits=Limits(low="3"))).apply(
+        study_of([{"hours": "2"}, {"hours": "4"}])
+    )
+    with pytest.raises(BadInput, match="Leave it out: only where hours is not stray"):
+        derived(limited.study, "x", "bands hours: .. 4; 5 ..")
+    bands = derived(limited.study, "x", "bands hours: .. 4; 5 .. only where hours is not stray")
+    assert entries_of(bands.study, "new_0") == ["", "1"]
 
 
 # With a study ------------------------------------------------------------------------------------
@@ -474,6 +513,11 @@ def test_derived_variables_know_their_sources() -> None:
     assert again.full_sentence == "Worked holds out again; 1 entry changed."
     assert not _behind(again.study, "holds")
     assert [found.count for found in _behind(again.study, "late")] == [1], "and then what was derived from that"
+    both = WorkOutAgain(variables=("late", "holds")).apply(edited.study)
+    assert both.full_sentence == "Worked late and holds out again; 2 entries changed.", (
+        "sources first, whatever the order"
+    )
+    assert not _behind(both.study, "late")
     with pytest.raises(BadInput, match="all entries are what comes out"):
         WorkOutAgain(variables=("holds",)).apply(again.study)
 

@@ -3,6 +3,7 @@
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from tests.screen.conftest import Screen
 from tests.screen.test_keying import ask
@@ -201,3 +202,27 @@ def _derived(screen: Screen) -> dict[str, dict[str, str]]:
     study = study_of(screen)
     names = {each["id"]: each["name"] for each in ask(screen, f"/studies/{study}")["variables"]}
     return {names[each["id"]]: each for each in ask(screen, f"/studies/{study}/derived")}
+
+
+def test_open_answers_get_themes(screen: Screen) -> None:
+    """Key words assign answers; one that is left is assigned by hand, and is not among those that are left any more."""
+    open_demo(screen)
+    begin(screen, "comment", "mentions")
+    screen.find("left-answer")
+    wait_for(screen, "mentions comment: ")
+    screen.type("new-theme", "Paths")
+    wait_for(screen, "'Paths' where 'paths'")
+    answer = screen.css("[data-test='left-answer'] .words").text
+    theme = sentence(screen).count(" where ") - 1
+    Select(screen.css("[data-test='left-answer'] select")).select_by_value(str(theme))
+    wait_for(screen, f"'Paths' where 'paths', = {_quoted(answer)}")
+    screen._patiently(lambda _: answer not in [each.text for each in screen.all("left-answer")], "it is still left")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Derived comment_")
+    made = list(_derived(screen))[-1]
+    ticked = {old.strip(): new for old, new in zip(entries(screen, "comment"), entries(screen, made), strict=True)}
+    assert ticked[answer] == "1"
+
+
+def _quoted(text: str) -> str:
+    return "'" + text.replace("\\", "\\\\").replace("'", "\\'") + "'"

@@ -1,7 +1,7 @@
 /** Sentences that recode, written from what becomes of each value. */
 import { describe, expect, it } from 'vitest'
 
-import { banding, becomesOf, coding, cutAt, moved, quoted, recoding } from '@/stops/derive/sentence'
+import { banding, becomesOf, coding, cutAt, moved, quoted, recoding, theming } from '@/stops/derive/sentence'
 
 const side = (code: string, label = '', reading: 'valid' | 'missing' | 'blank' | 'stray' = 'valid') => ({ code, label, reading, count: 1, low: null, high: null, different: 1 })
 const old = [side('1', 'Own'), side('2', 'Shared'), side('3', 'Waiting'), side('-9', 'Refused', 'missing'), side('', 'blank', 'blank'), side('8', '', 'stray')]
@@ -36,5 +36,12 @@ describe('bands', () => {
     const bands = [band(null, '9'), band('10', '14', 'some'), band('15', null)]
     expect(banding('hours', cutAt(bands, 0, 6, true))).toBe("bands hours: .. 6; 7 .. 14 'some'; 15 ..")
     expect(banding('rent', cutAt([band(null, '9', null, true), band('9', null)], 0, 7.5, false))).toBe('bands rent: .. below 7.5; 7.5 ..')
+  })
+})
+
+describe('themes', () => {
+  it('have key words, and answers that were assigned by hand; those without either are left out', () => {
+    const themes = [{ label: 'Paths', words: ['path', 'gravel'], whole: ["It's muddy"] }, { label: 'Water', words: [], whole: [] }]
+    expect(theming('comment', themes)).toBe("mentions comment: 'Paths' where 'path', 'gravel', = 'It\\'s muddy'")
   })
 })

@@ -12,7 +12,7 @@ from rowtag.core.derive.derived import (
 )
 from rowtag.core.derive.outcome import Outcome, Source
 from rowtag.core.derive.sentences import read, say
-from rowtag.core.derive.sources import derived_from, sources_of
+from rowtag.core.derive.sources import derived_from, sources_first, sources_of
 
 __all__ = [
     "Derived",
@@ -27,6 +27,7 @@ __all__ = [
     "refuse_healed",
     "say",
     "shown",
+    "sources_first",
     "sources_of",
     "worked_out_now",
 ]

@@ -189,9 +189,10 @@ def _told(outcome: Outcome) -> Outcome:
     return replace(outcome, notes=(*outcome.notes, note))
 
 
-def refuse_healed(study: Study, id: str, column: Column, tag: Tag) -> None:
+def refuse_healed(study: Study, id: str, column: Column, tag: Tag, *, by_lines: bool) -> None:
     """Raises BadInput where an entry that was a stray or missing and stays as recorded would read otherwise under a
-    new tag: 8 was a stray, and is one until somebody says what becomes of it."""
+    new tag: 8 was a stray, and is one until somebody says what becomes of it, in a line of its own where there are
+    lines for it."""
     source = Source(study, id)
     apart = np.flatnonzero((source.stray | (source.reading.states == State.MISSING)) & (source.counts > 0))
     if not apart.size or not column.token_count:
@@ -212,7 +213,9 @@ def refuse_healed(study: Study, id: str, column: Column, tag: Tag) -> None:
     word = "missing" if what == "a missing code" else "stray"
     raise BadInput(
         f"“{text}” is {what} of {source.tag.name} and would count as something else.",
-        remedy=f"Say what becomes of it, such as: {word} -> blank.",
+        remedy=f"Say what becomes of it, such as: {word} -> blank."
+        if by_lines
+        else f"Leave it out: only where {spelled_name(source.tag.name)} is not {word}.",
     )
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from rowtag.core.derive import sentences as says
 from rowtag.core.derive.bands import equal_counts, equal_widths
 from rowtag.core.derive.outcome import Source
-from rowtag.core.derive.ticks import proposed_answers, sign_between
+from rowtag.core.derive.ticks import proposed_answers, proposed_themes, sign_between
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.nodes import Name
 from rowtag.core.grammar import parse_numbers
@@ -44,6 +44,8 @@ def proposals(
     elif tag.type == "text":
         if coded := _codes(source, name, rare):
             found["codes"] = coded
+        if themes := proposed_themes(source):
+            found["mentions"] = says.Mentions(name, tuple(themes))
         if (sign := sign_between(source)) and (answers := proposed_answers(source, sign)):
             found["split"] = says.Split(name, sign, tuple(answers))
         if parse_numbers(source.reading.canonical(np.flatnonzero(source.valid)), Marks()).fits.any():

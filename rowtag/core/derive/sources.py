@@ -19,6 +19,21 @@ def sources_of(study: Study, id: str) -> tuple[str, ...]:
     return tuple(each for each in found if each in study.variables and each != id)
 
 
+def sources_first(study: Study, ids: Collection[str]) -> list[str]:
+    """Derived variables, each behind those of them that it was made from."""
+    out: dict[str, None] = {}
+
+    def put(id: str, above: frozenset[str]) -> None:
+        for source in sources_of(study, id):
+            if source in ids and source not in above:
+                put(source, above | {source})
+        out[id] = None
+
+    for id in ids:
+        put(id, frozenset((id,)))
+    return list(out)
+
+
 def derived_from(study: Study, ids: Collection[str]) -> list[str]:
     """The variables that were derived from some others, in codebook order."""
     wanted = set(ids)

@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from rowtag.core.answers import folded
 from rowtag.core.column import column_of
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts, in_type, kept_missing, yes_no
-from rowtag.core.derive.sentences import Indicators, Mentions, Split
+from rowtag.core.derive.sentences import Indicators, Mentions, Split, Theme
 from rowtag.core.formulas.errors import BadFormula, nearest
 from rowtag.core.frame import Frame
 from rowtag.core.study import Study
@@ -20,6 +20,8 @@ from rowtag.core.words import counted
 
 MOST = 200
 """Variables that come of one, at most."""
+FEW_ANSWERS = 30
+"""Different answers from which they are open ones, whose themes are looked for."""
 NO, YES = 0, 1
 _RESULTS = ["0", "1"]
 
@@ -162,16 +164,9 @@ def mentions(source: Source, way: Mentions) -> list[Outcome]:
     if len(way.themes) > MOST:
         raise BadFormula(f"These are {len(way.themes):,} themes; there may be {MOST}.", way.source.at)
     valid = np.flatnonzero(source.valid)
-    texts = source.reading.canonical(valid)
-    lower = pc.utf8_lower(texts)
     missing, out = kept_missing(source.tag, "integer"), []
     any_of_them = np.zeros(valid.size, bool)
-    for theme in way.themes:
-        met = np.zeros(valid.size, bool)
-        for word in theme.words:
-            met |= pc.match_substring(lower, word.lower()).to_numpy(zero_copy_only=False)
-        if theme.whole:
-            met |= pc.is_in(texts, large_texts(theme.whole)).to_numpy(zero_copy_only=False)
+    for theme, met in zip(way.themes, _met(source, way, valid), strict=True):
         any_of_them |= met
         target: Targets = np.full(source.counts.size, -1)
         target[valid] = np.where(met, YES, NO)
@@ -190,6 +185,50 @@ def mentions(source: Source, way: Mentions) -> list[Outcome]:
             out[0].called,
         )
     return out
+
+
+def _met(source: Source, way: Mentions, valid: npt.NDArray[np.int64]) -> list[Flags]:
+    """Per theme which valid tokens it meets."""
+    texts = source.reading.canonical(valid)
+    lower = pc.utf8_lower(texts)
+    out = []
+    for theme in way.themes:
+        met: Flags = np.zeros(valid.size, bool)
+        for word in theme.words:
+            met |= pc.match_substring(lower, word.lower()).to_numpy(zero_copy_only=False)
+        if theme.whole:
+            met |= pc.is_in(texts, large_texts(theme.whole)).to_numpy(zero_copy_only=False)
+        out.append(met)
+    return out
+
+
+def without_theme(source: Source, way: Mentions, most: int = 30) -> list[str]:
+    """The answers that no theme meets, the commonest first."""
+    valid = np.flatnonzero(source.valid & (source.counts > 0))
+    met = np.logical_or.reduce(_met(source, way, valid)) if valid.size else np.empty(0, bool)
+    left = valid[~met]
+    first = left[np.argsort(-source.counts[left], kind="stable")][:most]
+    found: list[str] = source.reading.canonical(first).to_pylist()
+    return found
+
+
+SHORTEST, COMMON = 5, 3
+"""Letters of a word that may tell a theme, and answers in which it stands, at least."""
+
+
+def proposed_themes(source: Source, most: int = 5) -> list[Theme]:
+    """A theme for each of the commonest longer words of open answers; none where answers repeat themselves anyway."""
+    used = np.flatnonzero(source.valid & (source.counts > 0))
+    if used.size < FEW_ANSWERS:
+        return []
+    words = pc.list_flatten(pc.split_pattern_regex(pc.utf8_lower(source.reading.canonical(used)), r"[^\pL]+"))
+    words = words.filter(pc.greater_equal(pc.utf8_length(words), SHORTEST))
+    counted_words = pc.value_counts(words)
+    found = sorted(
+        zip(counted_words.field("values").to_pylist(), counted_words.field("counts").to_pylist(), strict=True),
+        key=lambda each: (-each[1], each[0]),
+    )
+    return [Theme(word.capitalize(), (word,)) for word, times in found[:most] if times >= COMMON]
 
 
 # Back: from 0/1 variables to one -------------------------------------------------------------------

@@ -8,7 +8,7 @@ from pydantic import Field
 from rowtag.core.derive import Derived, Outcome, derive, read, refuse_healed, shown, worked_out_now
 from rowtag.core.derive import sentences as says
 from rowtag.core.derive.crossed import old_by_new_of
-from rowtag.core.derive.sources import sources_of
+from rowtag.core.derive.sources import sources_first, sources_of
 from rowtag.core.errors import BadInput
 from rowtag.core.names import check_name, key_of
 from rowtag.core.refs import NewVariableId
@@ -55,14 +55,14 @@ class Derive(Step):
 
 @register
 class WorkOutAgain(Step):
-    """Works derived variables out again, from what their sources hold now; tags stay as they are."""
+    """Works derived variables out again, from what their sources hold now, sources first; tags stay as they are."""
 
     do: Literal["work out again"] = "work out again"
     variables: Ids
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         again, changed, evidence, notes = study, 0, list[OldByNew](), list[str]()
-        for id in self.variables:
+        for id in sources_first(study, self.variables):
             column, derived = worked_out_now(again, id)
             before = again.column(id)
             moved = int(edited_positions(before, column, study.records.arrived).size)
@@ -168,7 +168,7 @@ def _fits(tag: Tag, parts: Mapping[str, Any]) -> bool:
 
 def _guard(before: Study, found: Derived, way: says.Way, outcome: Outcome, tag: Tag) -> None:
     if found.source is not None and isinstance(way, HEALING):
-        refuse_healed(before, found.source, outcome.column, tag)
+        refuse_healed(before, found.source, outcome.column, tag, by_lines=isinstance(way, says.Recode))
 
 
 def _refuse_circle(study: Study, id: str, sources: Sequence[str]) -> None:

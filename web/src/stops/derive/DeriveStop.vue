@@ -16,11 +16,12 @@ import { useStudy } from '@/study/store'
 import BandPicture from './BandPicture.vue'
 import RibbonPicture from './RibbonPicture.vue'
 import ScoreItems from './ScoreItems.vue'
-import { type Band, type Becomes, banding, becomesOf, coding, moved, recoding } from './sentence'
+import { type Band, type Becomes, banding, becomesOf, coding, moved, recoding, type Theme, theming } from './sentence'
 import SourceList from './SourceList.vue'
+import ThemeFrame from './ThemeFrame.vue'
 
 const WAYS: Record<string, string> = {
-  join: 'Into one text', which: 'Into one code', 'by rank': 'By rank',
+  mentions: 'Themes', join: 'Into one text', which: 'Into one code', 'by rank': 'By rank',
   recode: 'Recode', bands: 'Bands', codes: 'Text to codes', indicators: 'Indicators', split: 'Split answers', score: 'Score', figures: 'Group figures',
   reverse: 'Turn round', labels: 'To labels', number: 'To number', text: 'To text', formula: 'Formula',
 }
@@ -125,15 +126,22 @@ const editable = computed(() => !!kind.value && !/\bonly\s+where\b|\.\./i.test(t
 /** The source as it is named in the sentence. */
 const nameInText = (): string => text.value.replace(/^\s*\w+\s+/, '').split(':')[0]!.trim()
 /** What was shaped last, for as long as the sentence is the one that it wrote: who goes on does not wait for an answer. */
-const draft = ref<{ text: string; becomes: Becomes; labels: Map<string, string>; bands: Band[] } | null>(null)
+const draft = ref<{ text: string; becomes: Becomes; labels: Map<string, string>; bands: Band[]; themes: Theme[] } | null>(null)
 const mine = computed(() => (draft.value?.text === text.value ? draft.value : null))
-const becomesNow = computed<Becomes>(() => mine.value?.becomes ?? (one.value?.old_by_new ? becomesOf(one.value.old_by_new) : []))
+const becomesNow = computed<Becomes>(() => (mine.value?.becomes.length ? mine.value.becomes : null) ?? (one.value?.old_by_new ? becomesOf(one.value.old_by_new) : []))
 const labelsNow = computed(() => mine.value?.labels ?? new Map((one.value?.codes ?? []).map((each) => [each.code ?? '', each.label ?? ''])))
 const bandsNow = computed<Band[]>(() => (mine.value?.bands.length ? mine.value.bands : (shown.value?.bands ?? [])))
 
+const themesNow = computed<Theme[]>(() => (mine.value?.themes.length ? mine.value.themes : (shown.value?.themes ?? [])))
+
+function shapeThemes(themes: Theme[]): void {
+  if (!themes.length) return
+  text.value = theming(nameInText(), themes)
+  draft.value = { text: text.value, becomes: [], labels: new Map(), bands: [], themes }
+}
 function shapeBands(bands: Band[]): void {
   text.value = banding(nameInText(), bands)
-  draft.value = { text: text.value, becomes: [], labels: new Map(), bands }
+  draft.value = { text: text.value, becomes: [], labels: new Map(), bands, themes: [] }
 }
 /** The bands as the list of the variable itself: a way of showing it, by which no entry changes. */
 async function asList(bands: Band[]): Promise<void> {
@@ -145,7 +153,7 @@ function write(becomes: Becomes, labels: Map<string, string>): void {
   const table = one.value!.old_by_new!
   const name = nameInText()
   text.value = kind.value === 'codes' ? coding(name, table.old, becomes, labels) : recoding(name, table.old, becomes, labels, source.value!.type === 'text')
-  draft.value = { text: text.value, becomes, labels, bands: [] }
+  draft.value = { text: text.value, becomes, labels, bands: [], themes: [] }
 }
 function becomes(place: number, code: string): void {
   const old = one.value!.old_by_new!.old[place]!
@@ -197,8 +205,8 @@ async function derive(): Promise<void> {
   if (!into.value) begun = null
 }
 useKeys({ derive: () => void derive() })
-const workAgain = async (): Promise<void> => {
-  const outcome = await study.take({ do: 'work out again', format: 1, variables: [chosen.value!] } as AnyStep)
+const workAgain = async (variables: string[]): Promise<void> => {
+  const outcome = await study.take({ do: 'work out again', format: 1, variables } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
 const choose = (id: string): void => void router.push({ name: 'derive', params: { study: study.id, variable: id } })
@@ -219,7 +227,7 @@ const parts = computed(() => {
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
-    <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" />
+    <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" @again="workAgain((derived ?? []).map((each) => each.id))" />
     <div v-if="!chosen" class="empty grow" data-test="derive-empty">
       <h2>Choose what it is made of</h2>
       <p>Texts become codes, codes fewer codes, numbers bands, several answers in one cell variables of their own, items a score. Nothing is changed before you have seen what becomes of every record.</p>
@@ -230,7 +238,7 @@ const parts = computed(() => {
       </nav>
       <div class="shape scroll" tabindex="-1">
         <h2>{{ title }}<template v-if="one"> → {{ label || one.label || one.name }}</template></h2>
-        <p v-if="again && !way" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain">work it out again</button></p>
+        <p v-if="again && !way" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain([chosen!])">work it out again</button></p>
         <p v-else-if="editable" class="hint">Type the number that an entry becomes, or drag it onto a new code. What is not named stays what it is.</p>
         <p v-if="way === 'bands'" class="controls">
           <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>
@@ -245,6 +253,7 @@ const parts = computed(() => {
           v-if="one?.old_by_new && source && shown?.bands?.length" :source="source.id" :bands="bandsNow" :table="one.old_by_new" :whole="source.type === 'integer'"
           @bands="shapeBands" @list="asList"
         />
+        <ThemeFrame v-else-if="shown?.themes?.length" :themes="themesNow" :variables="shown.variables ?? []" :left="shown.left ?? []" @themes="shapeThemes" />
         <RibbonPicture v-else-if="one?.old_by_new" :table="one.old_by_new" :editable="editable" :becomes="becomesNow" :labels="labelsNow" @becomes="becomes" @label="relabel" @move="move" />
         <table v-if="one?.after && (!one.old_by_new || one.old_by_new.new.some((each) => each.different > 1))" class="figures" data-test="derived-figures">
           <thead><tr><td /><th v-for="(_, name) in one.after" :key="name" scope="col">{{ name }}</th></tr></thead>

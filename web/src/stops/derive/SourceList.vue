@@ -9,7 +9,7 @@ import { matching } from '@/stops/codebook/find'
 import { useStudy } from '@/study/store'
 
 const props = defineProps<{ chosen: string | null; derived: Schema['DerivedVariable'][] }>()
-const emit = defineEmits<{ choose: [id: string] }>()
+const emit = defineEmits<{ choose: [id: string]; again: [] }>()
 const study = useStudy()
 const text = ref('')
 const made = computed(() => new Map(props.derived.map((each) => [each.id, each])))
@@ -30,6 +30,7 @@ const items = computed(() => {
 <template>
   <aside class="sources" aria-label="Made of">
     <input v-model="text" class="find" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc="text = ''" />
+    <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">work all that is behind out again</button></p>
     <VirtualList :items="items" class="list scroll" role="listbox" aria-label="Variables">
       <template #default="{ item }">
         <div v-if="'title' in item" class="group">{{ item.title }}<span>{{ item.number }}</span></div>
@@ -89,6 +90,10 @@ const items = computed(() => {
 .entry {
   padding: 1.5px 10px;
   cursor: pointer;
+}
+
+.all {
+  margin: 0 14px;
 }
 
 .behind {

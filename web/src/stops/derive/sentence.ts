@@ -92,3 +92,13 @@ export function cutAt(bands: Band[], at: number, value: number, whole: boolean):
   }
   return out
 }
+
+export type Theme = Schema['ThemeModel']
+
+/** `mentions name: 'Paths' where 'path', 'gravel', = 'a whole answer'`. */
+export function theming(name: string, themes: Theme[]): string {
+  const said = themes
+    .filter((each) => each.words.length || each.whole.length)
+    .map((each) => `${quoted(each.label)} where ${[...each.words.map(quoted), ...each.whole.map((text) => `= ${quoted(text)}`)].join(', ')}`)
+  return `mentions ${name}: ${said.join('; ')}`
+}
