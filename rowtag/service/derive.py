@@ -9,10 +9,11 @@ from typing import Any
 from rowtag.core.derive import Derived, Source, derive, for_another, held, names_for, read
 from rowtag.core.derive.crossed import Crossed, crossed
 from rowtag.core.derive.score import Reliability, reliability
-from rowtag.core.derive.sentences import Mentions
+from rowtag.core.derive.sentences import Expression, Mentions
 from rowtag.core.derive.ticks import without_theme
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.formulas.nodes import Call
 from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into
@@ -68,12 +69,13 @@ def looked(
         ids = {into: study.tag(into).name}
     step = Derive(variables=(Into(how=how, into=ids, label=label),))
     applied = step.apply(study)
-    source = found.source or (found.sources[0] if len(found.sources) == 1 else None)
+    made_of = _made_of(found)
+    source = _against(how, found)
     new = tuple(
         New(
             id,
             None if source is None else crossed(study, source, applied.study, id),
-            None if source is None else summary(study, source),
+            None if source is None or source != made_of else summary(study, source),
             summary(applied.study, id),
         )
         for id in ids
@@ -81,6 +83,21 @@ def looked(
     way = read(text).way
     left = without_theme(Source(study, found.source), way) if isinstance(way, Mentions) and found.source else ()
     return Look(step, applied, found, new, reliability(how, study), tuple(left))
+
+
+def _against(how: Formula, found: Derived) -> str | None:
+    """The variable whose values are set against what is made: its single source; of figures within the groups of one
+    variable that one."""
+    way = read(how.text).way
+    over = way.formula.over if isinstance(way, Expression) and isinstance(way.formula, Call) else None
+    if over is not None and len(over) == 1:
+        return how.names.get(over[0].name)
+    return _made_of(found)
+
+
+def _made_of(found: Derived) -> str | None:
+    """The only variable that something is made of."""
+    return found.source or (found.sources[0] if len(found.sources) == 1 else None)
 
 
 def _looked_at_many(study: Study, names: str, how: Formula, found: Derived, also: Sequence[str]) -> Look:
