@@ -9,7 +9,7 @@ from rowtag.core.checks import findings_on
 from rowtag.core.derive import read, shown, sources_of
 from rowtag.core.derive.crossed import Crossed, Side
 from rowtag.core.derive.score import Reliability
-from rowtag.core.derive.sentences import Bands, Mentions
+from rowtag.core.derive.ways import Bands, Mentions
 from rowtag.core.formulas import Formula
 from rowtag.core.rules import LONGEST
 from rowtag.core.study import Study

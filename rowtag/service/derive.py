@@ -9,8 +9,8 @@ from typing import Any
 from rowtag.core.derive import Derived, Source, derive, for_another, held, names_for, read
 from rowtag.core.derive.crossed import Crossed, crossed
 from rowtag.core.derive.score import Reliability, reliability
-from rowtag.core.derive.sentences import Expression, Mentions
 from rowtag.core.derive.ticks import without_theme
+from rowtag.core.derive.ways import Expression, Mentions
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.nodes import Call

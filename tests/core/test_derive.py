@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from rowtag.core.checks import findings_on
 from rowtag.core.column import column_of_texts
 from rowtag.core.derive import derive, derived_from, held, names_for, read, say, shown, sources_of
-from rowtag.core.derive import sentences as says
+from rowtag.core.derive import ways as says
 from rowtag.core.derive.bands import equal_counts, equal_widths
 from rowtag.core.derive.crossed import crossed
 from rowtag.core.derive.outcome import Source

@@ -11,7 +11,8 @@ from rowtag.core.derive.derived import (
     worked_out_now,
 )
 from rowtag.core.derive.outcome import Outcome, Source
-from rowtag.core.derive.sentences import read, say
+from rowtag.core.derive.saying import say
+from rowtag.core.derive.sentences import read
 from rowtag.core.derive.sources import derived_from, sources_first, sources_of
 
 __all__ = [

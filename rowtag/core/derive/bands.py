@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts
-from rowtag.core.derive.sentences import Band, Bands
+from rowtag.core.derive.ways import Band, Bands
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.reading import State, canonical_code, spell, value_of
 from rowtag.core.study import Study

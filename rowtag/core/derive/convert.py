@@ -6,7 +6,7 @@ import pyarrow.compute as pc
 
 from rowtag.core.column import Column
 from rowtag.core.derive.outcome import Flags, Outcome, Source
-from rowtag.core.derive.sentences import Convert
+from rowtag.core.derive.ways import Convert
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.functions import half_up
 from rowtag.core.grammar import parse_numbers

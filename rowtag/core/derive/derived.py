@@ -8,8 +8,9 @@ import pyarrow as pa
 
 from rowtag.core.column import EMPTY_COLUMN, Column
 from rowtag.core.derive import bands, convert, expression, ranks, recode, ticks
-from rowtag.core.derive import sentences as says
+from rowtag.core.derive import ways as says
 from rowtag.core.derive.outcome import Outcome, Source
+from rowtag.core.derive.sentences import read
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.grammar import spelled_name
@@ -41,14 +42,14 @@ class Derived:
 def held(text: str, study: Study) -> Formula:
     """A sentence that somebody wrote, with the variables of a study that it names. Raises BadFormula where it cannot
     be read."""
-    found = {name.name: id for name in says.read(text).names if (id := study.name_keys.get(key_of(name.name)))}
+    found = {name.name: id for name in read(text).names if (id := study.name_keys.get(key_of(name.name)))}
     return Formula(text=text, names=found)
 
 
 def shown(how: Formula, study: Study) -> str:
     """A sentence with the names that its variables have now; those that are gone keep theirs."""
     out = how.text
-    for name in sorted(says.read(how.text).names, key=lambda each: -each.at[0]):
+    for name in sorted(read(how.text).names, key=lambda each: -each.at[0]):
         id = how.names.get(name.name)
         if id is not None and id in study.variables:
             out = out[: name.at[0]] + spelled_name(study.tag(id).name) + out[name.at[1] :]
@@ -59,7 +60,7 @@ def for_another(how: Formula, study: Study, source: str, other: str) -> Formula:
     """The same sentence about another variable in place of its source."""
     out, names = how.text, dict(how.names)
     written = spelled_name(study.tag(other).name)
-    for name in sorted(says.read(how.text).names, key=lambda each: -each.at[0]):
+    for name in sorted(read(how.text).names, key=lambda each: -each.at[0]):
         if how.names.get(name.name) == source:
             out = out[: name.at[0]] + written + out[name.at[1] :]
             names.pop(name.name, None)
@@ -77,7 +78,7 @@ class _Deriving:
 
     def __init__(self, how: Formula, study: Study) -> None:
         self.study = study
-        self.sentence = says.read(how.text)
+        self.sentence = read(how.text)
         self.meanings = Meanings(study, how.names.get)
 
     def made(self, into: str | None) -> Derived:

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from rowtag.core.derive import sentences as says
+from rowtag.core.derive import ways as says
 from rowtag.core.derive.bands import equal_counts, equal_widths
 from rowtag.core.derive.outcome import Source
+from rowtag.core.derive.saying import say
 from rowtag.core.derive.ticks import proposed_answers, proposed_themes, sign_between
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.nodes import Name
@@ -62,7 +63,7 @@ def proposals(
         found["indicators"] = says.Indicators(name)
     if any(line.label for line in source.lines):
         found["labels"] = says.Convert(name, "labels")
-    out = {way: (_named(study, tag.name, way), says.say(each)) for way, each in found.items()}
+    out = {way: (_named(study, tag.name, way), say(each)) for way, each in found.items()}
     out |= _of_sets(study, id)
     if tag.type in NUMBER_TYPES and tag.use == "answer" and (group := _group(study, id)):
         out["figures"] = (_named(study, tag.name, "figures"), f"mean({spelled_name(tag.name)}) over {group}")

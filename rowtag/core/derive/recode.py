@@ -7,7 +7,7 @@ from typing import get_args
 import numpy as np
 
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, code_type, coded_parts, in_type, kept_missing
-from rowtag.core.derive.sentences import Becomes, Codes, Line, Match, Recode, Reverse
+from rowtag.core.derive.ways import Becomes, Codes, Line, Match, Recode, Reverse
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import State, canonical_code, value_of

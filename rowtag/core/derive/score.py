@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rowtag.core.derive.sentences import Expression, read
+from rowtag.core.derive.sentences import read
+from rowtag.core.derive.ways import Expression
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.meaning import Meaning, Meanings
 from rowtag.core.formulas.nodes import Call, Neighbours

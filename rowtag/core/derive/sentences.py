@@ -1,223 +1,40 @@
-"""Sentences of derivation: what they say, before anything is known of a study. Read from text, and written back."""
+"""Sentences of derivation, read: from text to a way, or an error that says at which character what was expected."""
 
 import re
-from dataclasses import dataclass, field
 from functools import cache, lru_cache
-from typing import Any, Literal, TypeAlias
+from typing import Any, TypeAlias
 
 from lark import Lark, Token, Transformer, UnexpectedInput
 
+from rowtag.core.derive.ways import (
+    Band,
+    Bands,
+    Becomes,
+    ByRank,
+    Coded,
+    Codes,
+    Convert,
+    Expression,
+    Indicator,
+    Indicators,
+    Items,
+    Join,
+    Line,
+    Match,
+    Mentions,
+    OfThings,
+    Recode,
+    Reverse,
+    Sentence,
+    Split,
+    Theme,
+    Way,
+    Which,
+)
 from rowtag.core.formulas.errors import BadFormula, Span
-from rowtag.core.formulas.grammar import named_in, parse, ranges_in, refused, spelled_name
-from rowtag.core.formulas.nodes import Name, Node
+from rowtag.core.formulas.grammar import named_in, parse, ranges_in, refused
+from rowtag.core.formulas.nodes import Name
 from rowtag.core.rules import LONGEST
-
-
-@dataclass(frozen=True)
-class Match:
-    """Which entries a line of a recoding is about: a code, a range, a label or text, or how they read."""
-
-    kind: Literal["code", "range", "text", "missing", "blank", "stray"]
-    low: str | None = None
-    high: str | None = None
-    text: str | None = None
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Becomes:
-    """What entries become: a code with its label (which may stand for a missing answer), a text, blank, a missing code
-    of the source for a reason, or what they are."""
-
-    kind: Literal["code", "same", "blank", "missing"]
-    code: str = ""
-    label: str = ""
-    reason: str = ""
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Line:
-    """A line of a recoding."""
-
-    matches: tuple[Match, ...]
-    becomes: Becomes
-
-
-@dataclass(frozen=True)
-class Recode:
-    """Codes, ranges, texts and readings become other codes. What no line names becomes `rest`, else stays."""
-
-    source: Name
-    lines: tuple[Line, ...]
-    rest: Becomes | None = None
-
-
-@dataclass(frozen=True)
-class Reverse:
-    """A scale turned round between two ends; labels stay with their meaning."""
-
-    source: Name
-    low: str
-    high: str
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Band:
-    """A range of values; an end that is `above` or `below` does not belong to it itself."""
-
-    low: str | None
-    high: str | None
-    above: bool = False
-    below: bool = False
-    label: str | None = None
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Bands:
-    """Values become the number of the range that they fall into, from 1."""
-
-    source: Name
-    bands: tuple[Band, ...]
-
-
-@dataclass(frozen=True)
-class Coded:
-    """Texts that become one code."""
-
-    texts: tuple[str, ...]
-    code: str
-    label: str | None = None
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Codes:
-    """Texts become codes."""
-
-    source: Name
-    lines: tuple[Coded, ...]
-    rest: Becomes | None = None
-
-
-@dataclass(frozen=True)
-class Theme:
-    """A theme of open answers: those that hold one of its words, or are one of its texts as a whole."""
-
-    label: str
-    words: tuple[str, ...] = ()
-    whole: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Mentions:
-    """Open answers become one 0/1 variable for each theme."""
-
-    source: Name
-    themes: tuple[Theme, ...]
-
-
-@dataclass(frozen=True)
-class Indicator:
-    """1 where a condition is met, 0 where it is not, blank where that is unknown."""
-
-    condition: Node
-    text: str
-    names: tuple[Name, ...]
-
-
-@dataclass(frozen=True)
-class Indicators:
-    """One 0/1 variable for each code of a list, but for one that the others are compared with."""
-
-    source: Name
-    base: str | None = None
-    at: Span = field(default=(0, 0), compare=False)
-
-
-@dataclass(frozen=True)
-class Split:
-    """Several answers in one entry become one 0/1 variable each; `answers` are their spellings."""
-
-    source: Name
-    by: str
-    answers: tuple[tuple[str, ...], ...]
-
-
-Items: TypeAlias = tuple[tuple[Name, Name | None], ...]
-"""Variables one by one, or from one to another in codebook order."""
-
-
-@dataclass(frozen=True)
-class Join:
-    """What is ticked in several 0/1 variables becomes one text; `rest` where nothing is."""
-
-    items: Items
-    by: str
-    rest: str = ""
-
-
-@dataclass(frozen=True)
-class Which:
-    """The only one that is ticked of several 0/1 variables becomes one code."""
-
-    items: Items
-
-
-@dataclass(frozen=True)
-class ByRank:
-    """Variables that hold the rank of a thing each become variables that hold the thing of a rank each."""
-
-    items: Items
-
-
-@dataclass(frozen=True)
-class OfThings:
-    """Variables that hold the thing of a rank each become variables that hold the rank of a thing each."""
-
-    items: Items
-
-
-@dataclass(frozen=True)
-class Convert:
-    """Entries become numbers, texts or labels; those that cannot stay what they were."""
-
-    source: Name
-    to: Literal["number", "text", "labels"]
-    width: int = 0
-    decimals: int | None = None
-
-
-@dataclass(frozen=True)
-class Expression:
-    """Whatever a formula gives."""
-
-    formula: Node
-    text: str
-    names: tuple[Name, ...]
-
-
-Way: TypeAlias = (
-    Recode | Reverse | Bands | Codes | Mentions | Indicator | Indicators | Split | Join | Which | ByRank | OfThings
-    | Convert | Expression
-)  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Sentence:
-    """How variables are derived, and under which condition alone; with all names of variables that stand in it, and
-    the ends of ranges of neighbours."""
-
-    way: Way
-    only: Node | None
-    only_text: str
-    names: tuple[Name, ...]
-    ranges: tuple[tuple[Name, Name], ...] = ()
-
-
-# Reading -----------------------------------------------------------------------------------------
 
 _ONLY = re.compile(r"""(?:'(?:[^'\\]|\\.)*'|`[^`]*`|[^'`])*?(?P<only>\bonly\s+where\b)""", re.IGNORECASE | re.DOTALL)
 _FIRST = re.compile(r"\s*(?P<word>[^\W\d]\w*)\s+(?P<then>by\b|of\b|[^\W\d`]\w*|`)?", re.IGNORECASE)
@@ -501,110 +318,3 @@ class _Ways(Transformer[Token, Any]):
 
 def _label(token: Token | None) -> str | None:
     return None if token is None else _text(token)
-
-
-# Writing -----------------------------------------------------------------------------------------
-
-
-def quoted(text: str) -> str:
-    """A text as it stands in a sentence."""
-    return "'" + re.sub(r"(['\\])", r"\\\1", re.sub(r"\s", " ", text)) + "'"
-
-
-def say(way: Way) -> str:
-    """A way as the sentence that says it; read back, it is the same."""
-    said: str = _SAY[type(way)](way)
-    return said
-
-
-def _lines(word: str, source: Name, lines: list[str]) -> str:
-    return f"{word} {spelled_name(source.name)}: {'; '.join(lines)}"
-
-
-def _rest(rest: Becomes | None) -> list[str]:
-    return [] if rest is None else [f"else {_becomes(rest)}"]
-
-
-def _becomes(becomes: Becomes) -> str:
-    if becomes.kind == "missing":
-        return f"missing {quoted(becomes.reason)}"
-    if becomes.kind != "code":
-        return becomes.kind
-    if not _VALUE.fullmatch(becomes.code):
-        return quoted(becomes.code)
-    label = f" {quoted(becomes.label)}" if becomes.label else ""
-    return f"{becomes.code}{label}" + (f" missing {quoted(becomes.reason)}" if becomes.reason else "")
-
-
-_VALUE = re.compile(r"\d{4}-\d{1,2}-\d{1,2}|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
-
-
-def _match(match: Match) -> str:
-    if match.kind == "code":
-        return match.low or ""
-    if match.kind == "range":
-        return f"{match.low or ''} .. {match.high or ''}".strip()
-    if match.kind == "text":
-        return quoted(match.text or "")
-    return match.kind if match.text is None else f"{match.kind} {quoted(match.text)}"
-
-
-def _band(band: Band) -> str:
-    low = f"{'above ' if band.above else ''}{band.low} " if band.low is not None else ""
-    high = f" {'below ' if band.below else ''}{band.high}" if band.high is not None else ""
-    return f"{low}..{high}" + (f" {quoted(band.label)}" if band.label is not None else "")
-
-
-def _coded(line: Coded) -> str:
-    label = f" {quoted(line.label)}" if line.label is not None else ""
-    return f"{', '.join(map(quoted, line.texts))} {line.code}{label}"
-
-
-def _theme(theme: Theme) -> str:
-    words = [*map(quoted, theme.words), *(f"= {quoted(text)}" for text in theme.whole)]
-    return f"{quoted(theme.label)} where {', '.join(words)}"
-
-
-def _base(way: Indicators) -> str:
-    if way.base is None:
-        return ""
-    return f" except {way.base if _VALUE.fullmatch(way.base) else quoted(way.base)}"
-
-
-def _items(items: Items) -> str:
-    return ", ".join(
-        spelled_name(first.name) + (f"..{spelled_name(last.name)}" if last is not None else "") for first, last in items
-    )
-
-
-def _convert(way: Convert) -> str:
-    width = f" width {way.width}" if way.width else ""
-    decimals = "" if way.decimals is None else f" decimals {way.decimals}"
-    return f"convert {spelled_name(way.source.name)} to {way.to}{width}{decimals}"
-
-
-_SAY: dict[type[Any], Any] = {
-    Recode: lambda way: _lines(
-        "recode",
-        way.source,
-        [f"{', '.join(map(_match, line.matches))} -> {_becomes(line.becomes)}" for line in way.lines] + _rest(way.rest),
-    ),
-    Reverse: lambda way: f"reverse {spelled_name(way.source.name)} from {way.low} to {way.high}",
-    Bands: lambda way: _lines("bands", way.source, list(map(_band, way.bands))),
-    Codes: lambda way: _lines("codes", way.source, list(map(_coded, way.lines)) + _rest(way.rest)),
-    Mentions: lambda way: _lines("mentions", way.source, list(map(_theme, way.themes))),
-    Indicator: lambda way: f"indicator {way.text}",
-    Indicators: lambda way: f"indicators {spelled_name(way.source.name)}{_base(way)}",
-    Split: lambda way: (
-        f"split {spelled_name(way.source.name)} by {quoted(way.by)}: "
-        + "; ".join(", ".join(map(quoted, each)) for each in way.answers)
-    ),
-    Join: lambda way: (
-        f"join {_items(way.items)} by {quoted(way.by)}" + (f" else {quoted(way.rest)}" if way.rest else "")
-    ),
-    Which: lambda way: f"which of {_items(way.items)}",
-    ByRank: lambda way: f"things by rank {_items(way.items)}",
-    OfThings: lambda way: f"ranks of {_items(way.items)}",
-    Convert: _convert,
-    Expression: lambda way: way.text,
-}

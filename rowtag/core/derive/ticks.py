@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from rowtag.core.answers import folded
 from rowtag.core.column import column_of
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts, in_type, kept_missing, yes_no
-from rowtag.core.derive.sentences import Indicators, Mentions, Split, Theme
+from rowtag.core.derive.ways import Indicators, Mentions, Split, Theme
 from rowtag.core.formulas.errors import BadFormula, nearest
 from rowtag.core.frame import Frame
 from rowtag.core.study import Study

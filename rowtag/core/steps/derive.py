@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from rowtag.core.derive import Derived, Outcome, derive, read, refuse_healed, shown, worked_out_now
-from rowtag.core.derive import sentences as says
+from rowtag.core.derive import ways as says
 from rowtag.core.derive.crossed import old_by_new_of
 from rowtag.core.derive.sources import sources_first, sources_of
 from rowtag.core.errors import BadInput
