@@ -1,7 +1,7 @@
 /** Sentences that recode, written from what becomes of each value. */
 import { describe, expect, it } from 'vitest'
 
-import { banding, becomesOf, coding, cutAt, moved, quoted, recoding, theming } from '@/stops/derive/sentence'
+import { banding, becomesOf, coding, cutAt, moved, quoted, recoding, restOf, theming } from '@/stops/derive/sentence'
 
 const side = (code: string, label = '', reading: 'valid' | 'missing' | 'blank' | 'stray' = 'valid') => ({ code, label, reading, count: 1, low: null, high: null, different: 1 })
 const old = [side('1', 'Own'), side('2', 'Shared'), side('3', 'Waiting'), side('-9', 'Refused', 'missing'), side('', 'blank', 'blank'), side('8', '', 'stray')]
@@ -43,5 +43,12 @@ describe('themes', () => {
   it('have key words, and answers that were assigned by hand; those without either are left out', () => {
     const themes = [{ label: 'Paths', words: ['path', 'gravel'], whole: ["It's muddy"] }, { label: 'Water', words: [], whole: [] }]
     expect(theming('comment', themes)).toBe("mentions comment: 'Paths' where 'path', 'gravel', = 'It\\'s muddy'")
+  })
+})
+
+describe('everything else', () => {
+  it('stays when lines are written anew', () => {
+    expect(restOf("codes crop: 'Beans' 1; 'else' 2; else 9 'Other; rare'")).toBe("; else 9 'Other; rare'")
+    expect(restOf("recode tenure: 1 -> 'else blank'")).toBe('')
   })
 })

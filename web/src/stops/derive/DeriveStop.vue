@@ -16,7 +16,8 @@ import { useStudy } from '@/study/store'
 import BandPicture from './BandPicture.vue'
 import RibbonPicture from './RibbonPicture.vue'
 import ScoreItems from './ScoreItems.vue'
-import { type Band, type Becomes, banding, becomesOf, coding, moved, recoding, type Theme, theming } from './sentence'
+import type { Band } from './sentence'
+import { useShaping } from './shaping'
 import SourceList from './SourceList.vue'
 import ThemeFrame from './ThemeFrame.vue'
 
@@ -118,63 +119,13 @@ const said = computed(() => {
 const at = ref(0)
 const one = computed(() => shown.value?.variables?.[Math.min(at.value, (shown.value.variables?.length ?? 1) - 1)] ?? null)
 const source = computed(() => study.byId.get(shown.value?.source ?? '') ?? null)
-const kind = computed(() => /^\s*(recode|codes)\b/i.exec(text.value)?.[1]?.toLowerCase() ?? '')
-const editable = computed(() => !!kind.value && !/\bonly\s+where\b|\.\./i.test(text.value) && !!source.value && !!one.value?.old_by_new)
 
-// Shaping by hand ----------------------------------------------------------------------------------
-
-/** The source as it is named in the sentence. */
-const nameInText = (): string => text.value.replace(/^\s*\w+\s+/, '').split(':')[0]!.trim()
-/** What was shaped last, for as long as the sentence is the one that it wrote: who goes on does not wait for an answer. */
-const draft = ref<{ text: string; becomes: Becomes; labels: Map<string, string>; bands: Band[]; themes: Theme[] } | null>(null)
-const mine = computed(() => (draft.value?.text === text.value ? draft.value : null))
-const becomesNow = computed<Becomes>(() => (mine.value?.becomes.length ? mine.value.becomes : null) ?? (one.value?.old_by_new ? becomesOf(one.value.old_by_new) : []))
-const labelsNow = computed(() => mine.value?.labels ?? new Map((one.value?.codes ?? []).map((each) => [each.code ?? '', each.label ?? ''])))
-const bandsNow = computed<Band[]>(() => (mine.value?.bands.length ? mine.value.bands : (shown.value?.bands ?? [])))
-
-const themesNow = computed<Theme[]>(() => (mine.value?.themes.length ? mine.value.themes : (shown.value?.themes ?? [])))
-
-function shapeThemes(themes: Theme[]): void {
-  if (!themes.length) return
-  text.value = theming(nameInText(), themes)
-  draft.value = { text: text.value, becomes: [], labels: new Map(), bands: [], themes }
-}
-function shapeBands(bands: Band[]): void {
-  text.value = banding(nameInText(), bands)
-  draft.value = { text: text.value, becomes: [], labels: new Map(), bands, themes: [] }
-}
+const { editable, becomesNow, labelsNow, bandsNow, themesNow, becomes, relabel, move, shapeBands, shapeThemes, turn } = useShaping(text, shown, one, () => source.value?.type === 'text')
 /** The bands as the list of the variable itself: a way of showing it, by which no entry changes. */
 async function asList(bands: Band[]): Promise<void> {
   const codes = bands.map((each, number) => ({ low: each.low, high: each.high, label: one.value?.codes[number]?.label ?? '' }))
   const outcome = await study.take({ do: 'define', format: 1, variables: [chosen.value!], parts: { codes, complete: false } } as AnyStep)
   if (outcome) say(outcome.sentence)
-}
-function write(becomes: Becomes, labels: Map<string, string>): void {
-  const table = one.value!.old_by_new!
-  const name = nameInText()
-  text.value = kind.value === 'codes' ? coding(name, table.old, becomes, labels) : recoding(name, table.old, becomes, labels, source.value!.type === 'text')
-  draft.value = { text: text.value, becomes, labels, bands: [], themes: [] }
-}
-function becomes(place: number, code: string): void {
-  const old = one.value!.old_by_new!.old[place]!
-  const labels = new Map(labelsNow.value)
-  if (code && !labels.has(code)) labels.set(code, old.label || (kind.value === 'codes' ? old.code : ''))
-  write(becomesNow.value.map((each, number) => (number === place ? code : each)), labels)
-}
-function relabel(code: string, to: string): void {
-  write(becomesNow.value, new Map(labelsNow.value).set(code, to))
-}
-function move(code: string, by: number): void {
-  const found = moved(becomesNow.value, labelsNow.value, code, by)
-  if (found) write(found.becomes, found.labels)
-}
-/** Turns an item of a score round, or back; of a range its items are written one by one first. */
-function turn(item: string): void {
-  const items = (one.value && shown.value?.reliability?.items.map((each) => each.said)) ?? []
-  const inner = /^reverse\((.*)\)$/i.exec(item)?.[1]
-  const list = items.map((each) => (each === item ? (inner ?? `reverse(${each})`) : each))
-  const needs = /,\s*needs\s+\d+/i.exec(text.value)?.[0] ?? ''
-  text.value = text.value.replace(/\([\s\S]*\)/, `(${list.join(', ')}${needs})`)
 }
 
 // Keeping ------------------------------------------------------------------------------------------

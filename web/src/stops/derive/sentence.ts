@@ -102,3 +102,6 @@ export function theming(name: string, themes: Theme[]): string {
     .map((each) => `${quoted(each.label)} where ${[...each.words.map(quoted), ...each.whole.map((text) => `= ${quoted(text)}`)].join(', ')}`)
   return `mentions ${name}: ${said.join('; ')}`
 }
+
+/** What a sentence says of everything else, which stays when its lines are written anew: "; else 9 'Other'". */
+export const restOf = (text: string): string => /;\s*else\b(?:'(?:[^'\\]|\\.)*'|[^';])*$/i.exec(text)?.[0] ?? ''
