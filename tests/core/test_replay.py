@@ -127,7 +127,9 @@ def under_other_ids(study: Study, ids: Known) -> Study:
         return other(ref.kind, id)
 
     variables = {
-        other("variable", id): each.model_copy(update={"tag": mapped(each.tag, change)})
+        other("variable", id): each.model_copy(
+            update={"tag": mapped(each.tag, change), "origin": mapped(each.origin, change)}
+        )
         for id, each in study.variables.items()
     }
     shelves: dict[str, Mapping[str, Any]] = {

@@ -170,7 +170,7 @@ def test_the_four_groups(screen: Screen, plots: Path) -> None:
     screen.until("compare-status", "0 taken, 1 kept")
     time.sleep(1)  # whatever the panel asks afterwards has been answered
     screen.until("notice", "Took")
-    screen.press(Keys.ALT, "6")
+    screen.press(Keys.ALT, "7")
     screen.until("diary-line", "from “Notes”")
     screen.press(Keys.CONTROL, "z")
     screen.press(Keys.ALT, "2")

@@ -71,7 +71,7 @@ def look_with_axe(screen: Screen, where: str) -> list[str]:
 def test_without_a_mouse(screen: Screen) -> None:
     """Stops, filter, tags, labels, order of codes, undo: all by keys."""
     open_demo(screen)
-    for number, stop in ((3, "grid"), (4, "map"), (6, "diary-line"), (2, "page")):
+    for number, stop in ((3, "grid"), (4, "map"), (5, "derive-empty"), (7, "diary-line"), (2, "page")):
         screen.press(Keys.ALT, str(number))
         screen.find(stop)
     screen.find("tags").send_keys("/")
