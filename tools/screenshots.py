@@ -30,7 +30,7 @@ KEYED = 200
 
 
 def main() -> None:
-    """Serves the demo from a fresh workspace and takes all pictures."""
+    """Serves the demo from a fresh workspace and takes all pictures, or those that are named."""
     SHOTS.mkdir(parents=True, exist_ok=True)
     with TemporaryDirectory() as folder:
         write_untidy(Path(folder) / "site-hut.csv")
@@ -46,6 +46,8 @@ def main() -> None:
             assert address
             with browser() as driver:
                 for name, prepare in views(address[0], Path(folder)).items():
+                    if sys.argv[1:] and name not in sys.argv[1:]:
+                        continue
                     prepare(driver)
                     time.sleep(SETTLE)
                     driver.save_screenshot(str(SHOTS / f"{name}.png"))
@@ -130,6 +132,9 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
 
     def compare(driver: Chrome) -> None:
         chosen("site_6", "open-clear", "clear-codes", "clear-missing", "panel-do")(driver)
+        time.sleep(SETTLE)
+        if not driver.find_elements(By.CSS_SELECTOR, "[data-test='read-it-all']"):  # put away for another picture
+            ActionChains(driver).key_down(Keys.ALT).send_keys("s").key_up(Keys.ALT).perform()
         click(driver, "read-it-all", "take-adding")
 
     return {
@@ -162,6 +167,8 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
 def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str, str | None]) -> None:
     """A derivation that is being shaped: fields and what is typed in them, or what is clicked."""
     driver.get(f"{study}/derive")
+    time.sleep(SETTLE)
+    driver.find_element(By.CSS_SELECTOR, "[data-test='derive-filter']").send_keys(variable)
     for name in (f"source-{variable}", f"way-{way}"):
         time.sleep(SETTLE)
         driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']").click()
@@ -241,3 +248,7 @@ def report(driver: Chrome, address: str, folder: Path) -> None:
     with urllib.request.urlopen(f"{address}/api/studies/demo/check-report") as reply:
         page.write_bytes(reply.read())
     driver.get(page.as_uri())
+
+
+if __name__ == "__main__":
+    main()
