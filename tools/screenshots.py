@@ -168,10 +168,12 @@ def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str
     """A derivation that is being shaped: fields and what is typed in them, or what is clicked."""
     driver.get(f"{study}/derive")
     time.sleep(SETTLE)
-    driver.find_element(By.CSS_SELECTOR, "[data-test='derive-filter']").send_keys(variable)
+    filtered = driver.find_element(By.CSS_SELECTOR, "[data-test='derive-filter']")
+    filtered.send_keys(variable)
     for name in (f"source-{variable}", f"way-{way}"):
         time.sleep(SETTLE)
         driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']").click()
+    filtered.send_keys(Keys.ESCAPE)
     for name, typed in shaped.items():
         time.sleep(SETTLE)
         place = driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']")

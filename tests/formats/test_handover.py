@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
 from rowtag.core.errors import Cancelled
-from rowtag.core.study import Comment, Records, Study, Variable
+from rowtag.core.rules import Formula
+from rowtag.core.study import Comment, Origin, Records, Study, Variable
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
 from rowtag.formats.table import unwatched
 from rowtag.formats.writers.datapackage import datapackage
@@ -121,6 +122,16 @@ def test_the_schema_follows_the_options() -> None:
     assert tenure["type"] == "string" and tenure["categories"] == ["Own", "Shared"]
     assert tenure["missingValues"] == ["", "NA"]
     assert measured["constraints"] == {"minimum": 0, "maximum": 80}
+
+
+def test_how_a_variable_was_derived_goes_along() -> None:
+    """The sentence stands with the field, with the names of now."""
+    how = Formula(text="recode held: 1 -> 2", names={"held": "v0"})
+    made = Variable(tag=Tag(name="made", type="integer"), origin=Origin(kind="derived", name="made", how=how))
+    study = study_of((TENURE, ENTRIES)).with_variables([("v1", made, column_of_texts(["2"]))])
+    first, second = datapackage(study, "Plots", Options())["resources"][0]["schema"]["fields"]
+    assert "derived" not in first["rowtag"]
+    assert second["rowtag"]["derived"] == "recode tenure: 1 -> 2"
 
 
 def test_the_archive(tmp_path: Path) -> None:

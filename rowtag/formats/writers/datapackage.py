@@ -5,6 +5,7 @@ from typing import Any, BinaryIO, Literal
 import orjson
 
 from rowtag import __version__
+from rowtag.core.derive import shown
 from rowtag.core.reading import Fill, canonical_code
 from rowtag.core.study import Study
 from rowtag.core.tables import frequency
@@ -93,6 +94,9 @@ def field_of(study: Study, id: str, options: Options) -> dict[str, Any]:
     if constraints:
         field["constraints"] = constraints
     field["rowtag"] = _own(tag, fill, kind)
+    how = study.variable(id).origin.how
+    if how is not None:
+        field["rowtag"]["derived"] = shown(how, study)
     return field
 
 

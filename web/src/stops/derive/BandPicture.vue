@@ -70,7 +70,7 @@ function relabel(at: number, event: Event): void {
   <div class="bands" data-test="band-picture">
     <svg ref="svg" :viewBox="`0 0 ${W} ${H}`" role="group" aria-label="Distribution with the cuts of its bands" @pointermove="drag" @pointerup="held = null" @pointerleave="held = null">
       <rect v-for="(each, at) in regions" :key="`r${at}`" :x="each.from" y="0" :width="Math.max(0, each.to - each.from)" :height="H - 22" :class="at % 2 ? 'odd' : 'even'" />
-      <text x="2" :y="H - 5" class="end">{{ figure(ends[0]) }}</text><text :x="W - 2" :y="H - 5" class="end" text-anchor="end">{{ figure(ends[1]) }}</text>
+      <text x="2" :y="H - 5" class="end">{{ figure(whole ? Math.ceil(ends[0]) : ends[0]) }}</text><text :x="W - 2" :y="H - 5" class="end" text-anchor="end">{{ figure(whole ? Math.floor(ends[1]) : ends[1]) }}</text>
       <rect v-for="(bar, at) in bars" :key="`b${at}`" class="bar" :x="bar.x" :y="H - 22 - bar.tall" :width="bar.width" :height="bar.tall" />
       <g
         v-for="(at, number) in drawn" :key="`c${number}`" class="cut" tabindex="0" role="slider" :aria-label="`Cut between band ${number + 1} and ${number + 2}`" :aria-valuenow="cuts[number]"
