@@ -77,8 +77,8 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     sheet_picture, sheet_redrawn = measures.pictures(folder / "bench.xlsx", folder)
     checks, tables = measures.cold(folder / "workspace")
     everything, own, rest, pictured = checking.all_scopes(folder / "workspace")
+    derived = list(deriving.ways(folder / "workspace"))  # before entries are edited: strays would have to be named
     page, edit, paste, replaced = measures.over_http(folder / "workspace")
-    derived = list(deriving.ways(folder / "workspace"))
     reopened = measures.reopen(folder / "workspace")
     lines, variables, read = measures.document()
     growth, size, later = measures.many_edits(folder / "workspace", edits)
