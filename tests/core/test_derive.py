@@ -17,6 +17,7 @@ from rowtag.core.derive import ways as says
 from rowtag.core.derive.bands import equal_counts, equal_widths
 from rowtag.core.derive.crossed import crossed
 from rowtag.core.derive.outcome import Source
+from rowtag.core.derive.proposed import proposals
 from rowtag.core.derive.ticks import proposed_answers, sign_between
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas import BadFormula
@@ -632,6 +633,22 @@ def test_what_stands_between_answers_is_guessed() -> None:
     assert sign_between(source) == ";"
     assert proposed_answers(source, ";")[0] == ("spade", "Spade")
     assert sign_between(Source(study_of(ROWS), "id_crop")) is None
+
+
+def test_proposals_spare_strays_that_would_count() -> None:
+    """Where a stray reads as a new code the proposed sentence leaves strays out, and can be done as it stands."""
+    lines = tuple(CodeLine(code=str(code), label=f"Way {code}") for code in (2, 3, 4))
+    tag = Tag(name="way", type="integer", codes=lines, complete=True)
+    hours = Tag(name="hours", type="integer", level="ratio", limits=Limits(low="3"))
+    columns = [("id_way", Variable(tag=tag), column_of_texts(["2", "1", "4", "03"])),
+               ("id_hours", Variable(tag=hours), column_of_texts(["2", "4", "9", "12"]))]  # fmt: skip
+    study = Study(records=Records(4)).with_variables(columns)
+    name, sentence = proposals(study, "id_way")["indicators"]
+    assert sentence == "indicators way only where way is not stray"
+    assert entries_of(derived(study, name, sentence).study, "new_0") == ["1", "", "0", "0"]
+    name, sentence = proposals(study, "id_hours")["bands"]
+    assert sentence.endswith("only where hours is not stray")
+    assert derived(study, name, sentence).study.fill("new_0").valid == 3
 
 
 def test_measured_sources_are_told_by_their_ends() -> None:

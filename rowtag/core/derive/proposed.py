@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
+import pyarrow.compute as pc
 
 from rowtag.core.derive import ways as says
 from rowtag.core.derive.bands import equal_counts, equal_widths
@@ -18,6 +19,7 @@ from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import canonical_code
 from rowtag.core.study import Study
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Marks
+from rowtag.core.tokens import large_texts
 
 MOST_TEXTS = 40
 """Texts that get codes of their own at once; the rarer ones are left for "other"."""
@@ -63,7 +65,7 @@ def proposals(
         found["indicators"] = says.Indicators(name)
     if any(line.label for line in source.lines):
         found["labels"] = says.Convert(name, "labels")
-    out = {way: (_named(study, tag.name, way), say(each)) for way, each in found.items()}
+    out = {way: (_named(study, tag.name, way), say(each) + _spared(source, each)) for way, each in found.items()}
     out |= _of_sets(study, id)
     if tag.type in NUMBER_TYPES and tag.use == "answer" and (group := _group(study, id)):
         out["figures"] = (_named(study, tag.name, "figures"), f"mean({spelled_name(tag.name)}) over {group}")
@@ -72,6 +74,21 @@ def proposals(
     else:
         out["formula"] = (_named(study, tag.name, "formula"), spelled_name(tag.name))
     return out
+
+
+def _spared(source: Source, way: says.Way) -> str:
+    """Leaves strays out where one of them would count as a code of what is derived."""
+    if isinstance(way, says.Bands):
+        codes = {str(at + 1) for at in range(len(way.bands))}
+    elif isinstance(way, says.Codes):
+        codes = {line.code for line in way.lines} | ({way.rest.code} if way.rest is not None else set())
+    elif isinstance(way, says.Indicators | says.Split | says.Mentions):
+        codes = {"0", "1"}
+    else:
+        return ""
+    strays = source.reading.canonical(np.flatnonzero(source.stray & (source.counts > 0)))
+    met = pc.is_in(strays, large_texts(sorted(codes))).to_numpy(zero_copy_only=False).any()
+    return f" only where {spelled_name(source.tag.name)} is not stray" if met else ""
 
 
 def _named(study: Study, name: str, way: str) -> str:
