@@ -111,12 +111,12 @@ def _looked_at_many(study: Study, names: str, how: Formula, found: Derived, also
             "One name does not serve several variables.", remedy="Write a * in it that stands for theirs: *_r."
         )
     made = []
-    for at, id in enumerate((source, *(each for each in dict.fromkeys(also) if each != source))):
+    sources = list(dict.fromkeys((source, *also)))
+    for at, id in enumerate(sources):
         own = how if id == source else for_another(how, study, source, id)
         made.append(Into(how=own, into={f"derived-{at}": names.replace("*", study.tag(id).name)}))
     step = Derive(variables=tuple(made))
     applied = step.apply(study)
-    sources = [source, *(each for each in dict.fromkeys(also) if each != source)]
     new = tuple(
         New(
             f"derived-{at}",
