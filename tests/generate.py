@@ -9,7 +9,7 @@ from rowtag.core.steps import Step
 from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.decide import Decide
-from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
+from rowtag.core.steps.derive import Derive, Into, LetFollow, WorkOutAgain
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -198,6 +198,7 @@ def steps(study: Study) -> st.SearchStrategy[Step]:
                                   "codes x: '1', 'Y' 1", "bands x: .. 5", "x is missing only where x is not blank"]),
         ),
         st.builds(WorkOutAgain, variables=some),
+        st.builds(LetFollow, on=st.booleans()),
         st.builds(RemoveView, view=st.just("view1")),
         st.builds(
             KeepRule, rule=st.sampled_from(["rule1", "rule2"]),

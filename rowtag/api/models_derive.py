@@ -12,11 +12,21 @@ from rowtag.core.derive.score import Reliability
 from rowtag.core.derive.ways import Bands, Mentions
 from rowtag.core.formulas import Formula
 from rowtag.core.rules import LONGEST
-from rowtag.core.study import Study
+from rowtag.core.study import FOLLOWING, Study
 from rowtag.core.tables import Summary
 from rowtag.core.tag import CodeLine, LabelText, Level, Type
 from rowtag.core.views import FillCounts
 from rowtag.service.derive import Look
+
+
+class ThenRequest(BaseModel):
+    """That what is made is to be parted into bands in the same step: the name for these, and their sentence; where it
+    is empty, so many with equal counts or widths."""
+
+    name: Annotated[str, Field(max_length=64)]
+    text: Annotated[str, Field(max_length=LONGEST)] = ""
+    number: Annotated[int, Field(ge=2, le=30)] = 3
+    equal: Literal["counts", "widths"] = "counts"
 
 
 class DeriveRequest(BaseModel):
@@ -28,6 +38,7 @@ class DeriveRequest(BaseModel):
     into: str | None = None
     label: LabelText = ""
     also: Annotated[list[str], Field(max_length=200)] = []
+    then: ThenRequest | None = None
 
 
 class SideModel(BaseModel):
@@ -143,10 +154,11 @@ class ThemeModel(BaseModel):
 
 
 class MakesModel(BaseModel):
-    """A sentence as steps take it, and the names of what it makes."""
+    """A sentence as steps take it, and the names of what it makes under ids that stand for them, in the sentences that
+    follow, too."""
 
     how: Formula
-    names: list[str]
+    into: dict[str, str]
 
 
 class DeriveLook(BaseModel):
@@ -162,6 +174,7 @@ class DeriveLook(BaseModel):
     variables: list[NewVariableModel] = []
     reliability: ReliabilityModel | None = None
     bands: list[BandModel] = []
+    then: str = ""
     several: bool = False
     themes: list[ThemeModel] = []
     left: list[str] = []
@@ -170,11 +183,12 @@ class DeriveLook(BaseModel):
     def of(cls, revision: int, look: Look) -> "DeriveLook":
         first = look.step.variables[0]
         after, way = look.applied.study, read(first.how.text).way
-        bands = way.bands if isinstance(way, Bands) else ()
+        last = read(look.step.variables[-1].how.text).way
+        bands = last.bands if isinstance(last, Bands) else ()
         themes = way.themes if isinstance(way, Mentions) else ()
         return cls(
             revision=revision,
-            makes=[MakesModel(how=each.how, names=list(each.into.values())) for each in look.step.variables],
+            makes=[MakesModel(how=each.how, into=each.into) for each in look.step.variables],
             source=look.derived.source,
             sources=list(look.derived.sources),
             said=look.applied.full_sentence,
@@ -195,6 +209,7 @@ class DeriveLook(BaseModel):
             ],
             reliability=ReliabilityModel.of(look.reliability),
             bands=[BandModel.model_validate(each, from_attributes=True) for each in bands],
+            then=look.step.variables[-1].how.text if look.then else "",
             several=look.derived.several,
             themes=[ThemeModel.model_validate(each, from_attributes=True) for each in themes],
             left=list(look.left),
@@ -209,6 +224,14 @@ class Proposal(BaseModel):
     text: str
 
 
+class RangeList(BaseModel):
+    """A code list that is ranges alone: of a variable, or shared."""
+
+    id: str
+    name: str
+    ranges: int
+
+
 class DerivedVariable(BaseModel):
     """A variable that was derived: how, with the names of now, which of what that makes it is, what it was made from,
     and whether it holds other entries than come out now."""
@@ -220,22 +243,27 @@ class DerivedVariable(BaseModel):
     behind: bool
 
 
-def derived_in(study: Study) -> list[DerivedVariable]:
-    """All derived variables of a study, in codebook order."""
+class DerivedList(BaseModel):
+    """All derived variables of a study, in codebook order; and whether they follow what they are made of."""
 
-    out = []
-    for id in study.order:
-        origin = study.variable(id).origin
-        if origin.how is None:
-            continue
-        behind = any(each.check == "not what comes out" for each in findings_on(study, id))
-        out.append(
-            DerivedVariable(
-                id=id,
-                sentence=shown(origin.how, study),
-                at=origin.at,
-                sources=list(sources_of(study, id)),
-                behind=behind,
+    follows: bool
+    variables: list[DerivedVariable]
+
+    @classmethod
+    def of(cls, study: Study) -> "DerivedList":
+        out = []
+        for id in study.order:
+            origin = study.variable(id).origin
+            if origin.how is None:
+                continue
+            behind = any(each.check == "not what comes out" for each in findings_on(study, id))
+            out.append(
+                DerivedVariable(
+                    id=id,
+                    sentence=shown(origin.how, study),
+                    at=origin.at,
+                    sources=list(sources_of(study, id)),
+                    behind=behind,
+                )
             )
-        )
-    return out
+        return cls(follows=FOLLOWING in study.shelves["habit"], variables=out)

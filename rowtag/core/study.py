@@ -136,6 +136,16 @@ class Decision(Frozen):
     kept: str = ""
 
 
+class Habit(Frozen):
+    """Something that a study does by itself, because somebody asked for it."""
+
+    title: str
+
+
+FOLLOWING = "following"
+"""The habit that derived variables follow what they are made of."""
+
+
 def accepted_id(check: str, variable: str, entry: str) -> str:
     """The id under which an acceptance is kept."""
     return f"{check}/{variable}/{entry}"
@@ -154,6 +164,7 @@ SHELVES: dict[str, type[Frozen]] = {
     "decision": Decision,
     "rule": Rule,
     "check": CheckSetting,
+    "habit": Habit,
 }
 """What a study is made of besides its entries. A shelf that an older file lacks is empty."""
 

@@ -23,6 +23,7 @@ TITLED = {
     "comment": "the comment",
     "rule": "the rule",
     "check": "how this is checked:",
+    "habit": "whether this is so:",
 }
 """Shelves whose things have a title, and what these are called."""
 

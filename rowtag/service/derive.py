@@ -4,16 +4,17 @@ import io
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
-from rowtag.core.derive import Derived, Source, derive, for_another, held, names_for, read
+from rowtag.core.derive import Derived, Source, derive, for_another, held, names_for, read, say
+from rowtag.core.derive.bands import equal_counts, equal_widths
 from rowtag.core.derive.crossed import Crossed, crossed
 from rowtag.core.derive.score import Reliability, reliability
 from rowtag.core.derive.ticks import without_theme
-from rowtag.core.derive.ways import Expression, Mentions
+from rowtag.core.derive.ways import Bands, Expression, Mentions
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
-from rowtag.core.formulas.nodes import Call
+from rowtag.core.formulas.nodes import Call, Name
 from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into
@@ -25,6 +26,20 @@ from rowtag.formats.writers.csv import Csv
 from rowtag.formats.written import Options
 from rowtag.service.codebook import under_codebook
 from rowtag.service.describe import describe_variable, opened_study
+
+
+THEN = "derived-then"
+"""The id of the bands of what is made, while it is only looked at."""
+
+
+@dataclass(frozen=True)
+class Then:
+    """That what is made is parted into bands, too, under a name: by a sentence, or so many by counts or widths."""
+
+    name: str
+    text: str = ""
+    number: int = 3
+    equal: Literal["counts", "widths"] = "counts"
 
 
 @dataclass(frozen=True)
@@ -48,16 +63,25 @@ class Look:
     derived: Derived
     new: tuple[New, ...]
     reliability: Reliability | None
+    then: bool = False
+    """Whether the last of its sentences parts what the first makes into bands."""
     left: tuple[str, ...] = ()
     """Open answers that no theme meets, the commonest first."""
 
 
 def looked(
-    study: Study, names: str, text: str, into: str | None = None, label: str = "", also: Sequence[str] = ()
+    study: Study,
+    names: str,
+    text: str,
+    into: str | None = None,
+    label: str = "",
+    also: Sequence[str] = (),
+    then: Then | None = None,
 ) -> Look:
     """Applies a sentence to all records without keeping anything. `names` are those of what it makes, parted by commas;
     `into` is the id of a variable that it is to be derived into. It is applied to the variables `also`, too, each in
-    place of its source; a * in the name stands for theirs then. Raises BadFormula, BadInput."""
+    place of its source; a * in the name stands for theirs then. What it makes is parted into bands `then`. Raises
+    BadFormula, BadInput."""
     how = held(text, study)
     found = derive(how, study, into)
     if also:
@@ -69,6 +93,14 @@ def looked(
         ids = {into: study.tag(into).name}
     step = Derive(variables=(Into(how=how, into=ids, label=label),))
     applied = step.apply(study)
+    banded: tuple[New, ...] = ()
+    if then is not None:
+        made, *others = ids
+        if others:
+            raise BadInput("Only one variable can be parted into bands.", remedy="Leave the bands out.")
+        step = _then(step, applied.study, made, then)
+        scored, applied = applied.study, step.apply(study)
+        banded = (New(THEN, crossed(scored, made, applied.study, THEN), None, summary(applied.study, THEN)),)
     made_of = _made_of(found)
     source = _against(how, found)
     new = tuple(
@@ -82,7 +114,20 @@ def looked(
     )
     way = read(text).way
     left = without_theme(Source(study, found.source), way) if isinstance(way, Mentions) and found.source else ()
-    return Look(step, applied, found, new, reliability(how, study), tuple(left))
+    return Look(step, applied, found, (*new, *banded), reliability(how, study), then is not None, tuple(left))
+
+
+def _then(step: Derive, after: Study, made: str, then: Then) -> Derive:
+    """A step that parts what it makes into bands, too: as their sentence says, else as they are proposed."""
+    text = then.text
+    if not text:
+        cut = equal_counts if then.equal == "counts" else equal_widths
+        bands = cut(after, made, then.number)
+        name = after.tag(made).name
+        if not bands:
+            raise BadInput(f"{name} has no values that could be parted.", remedy="Leave its bands out.")
+        text = say(Bands(Name(name, (0, 0)), tuple(bands)))
+    return Derive(variables=(*step.variables, Into(how=held(text, after), into={THEN: then.name.strip()})))
 
 
 def _against(how: Formula, found: Derived) -> str | None:

@@ -26,15 +26,15 @@ from rowtag.core.reading import State
 from rowtag.core.remedies import remedies
 from rowtag.core.steps import dump, load
 from rowtag.core.steps.base import Applied
-from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
+from rowtag.core.steps.derive import Derive, Into, LetFollow, WorkOutAgain
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.groups import Group
 from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
-from rowtag.core.study import Records, Study, Titled, Variable
+from rowtag.core.study import FOLLOWING, Records, Study, Titled, Variable
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts, Tag
-from tests import reference
+from tests import generate, reference
 
 REFUSED, UNKNOWN = MissingLine(code="-9", reason="refused"), MissingLine(code="-8", reason="don't know")
 HELD = tuple(CodeLine(code=str(code), label=label) for code, label in enumerate(("Own", "Shared", "Waiting list"), 1))
@@ -525,6 +525,56 @@ def test_derived_variables_know_their_sources() -> None:
 
 def _behind(study: Study, id: str) -> list[Any]:
     return [each for each in findings_on(study, id) if each.check == "not what comes out"]
+
+
+def test_derived_variables_follow_where_they_are_let() -> None:
+    """After any step they hold what comes out, sources first, and the step says so; what was typed over one stays, and
+    what cannot be worked out any more."""
+    study = derived(study_of(ROWS), "holds", "recode tenure: 1, 2 -> 1 'Holds'; 3 -> 0 'Waits'", at="holds").study
+    study = derived(study, "late", "indicator holds = 0 and hours > 5", at="late").study
+    stays = SetEntries(variable="id_tenure", entries={2: "1"}).apply(study).study
+    assert _behind(stays, "holds"), "without being let they stay"
+    study = LetFollow(on=True).apply(study).study
+    edited = SetEntries(variable="id_tenure", entries={2: "1"}).apply(study)
+    assert edited.full_sentence.endswith("holds followed in 1 entry; late followed in 1 entry.")
+    assert [each.variable for each in edited.made.evidence] == ["holds", "late"]
+    assert edited.touched.entries == {"id_tenure", "holds", "late"} and edited.made.entries == 3
+    again = WorkOutAgain(variables=("late", "holds")).apply(stays).study
+    for id in ("holds", "late"):
+        assert entries_of(edited.study, id) == entries_of(again, id)
+        assert not _behind(edited.study, id)
+    by_hand = SetEntries(variable="holds", entries={2: "1"}).apply(study)
+    assert "late followed" in by_hand.full_sentence and "holds followed" not in by_hand.full_sentence
+    after = SetEntries(variable="id_tenure", entries={2: "-9"}).apply(by_hand.study).study
+    assert entries_of(after, "holds") == entries_of(by_hand.study, "holds"), "what was typed is not lost"
+    without = RemoveVariables(variables=("id_tenure",)).apply(study)
+    assert "holds cannot follow" in without.full_sentence
+    assert entries_of(without.study, "holds") == entries_of(study, "holds")
+    with pytest.raises(BadInput, match="already"):
+        LetFollow(on=True).apply(study)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_following_leaves_nothing_behind(data: st.DataObject) -> None:
+    """After any steps on a study whose derived variables follow, each of them holds what comes out, or cannot."""
+    rows = data.draw(rows_of)
+    study = derived(study_of(rows), "holds", "recode tenure: 1, 2 -> 1; 3 -> 0; else 9", at="holds").study
+    study = derived(study, "much", "mean(hours) over holds", at="much").study
+    study, by_hand = LetFollow(on=True).apply(study).study, set[str]()
+    for _ in range(3):
+        step = data.draw(generate.steps(study))
+        before = study
+        try:
+            study = step.apply(study).study
+        except BadInput:
+            continue
+        if FOLLOWING not in study.shelves["habit"]:
+            return
+        for id in {"holds", "much"} & {id for id in study.order if study.variable(id).origin.how is not None}:
+            if [each for each in _behind(study, id) if each.count]:
+                by_hand |= {id} if study.column(id) is not before.column(id) else set()
+                assert id in by_hand, (step, id)
 
 
 def test_strays_of_a_source_are_told_once() -> None:

@@ -192,7 +192,7 @@ def test_every_kind_names_what_its_types_say() -> None:
     assert named["group"] == {("battery", "bat1"), ("variable", "v1"), ("variable", "v2")}
     assert named["use list"] == {("list", "list1"), ("variable", "v2")}
     assert ("battery", "bat2") in named["add variables"] and ("variable", "new1") in named["add variables"]
-    names_nothing = {"add blank records", "relabel", "set check"}
+    names_nothing = {"add blank records", "let follow", "relabel", "set check"}
     assert {do for do, names in named.items() if not names} == names_nothing
     assert by_name(SENTENCES[0][0], plots())["variables"] == ["tenure"]
     assert by_name(BRING, Study())["do"] == "bring in" and set(STEPS) >= set(named)

@@ -16,7 +16,7 @@ from rowtag.core.steps.accept import Accept
 from rowtag.core.steps.bring_in import Arrival, BringIn
 from rowtag.core.steps.codes import DropCodes, ListCodes, Mark, MarkMissing, MarkMissingWhere, OrderCodes, Relabel
 from rowtag.core.steps.decide import Decide
-from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
+from rowtag.core.steps.derive import Derive, Into, LetFollow, WorkOutAgain
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetBlock, SetEntries
 from rowtag.core.steps.groups import Group, Ungroup
 from rowtag.core.steps.lists import DetachList, NameList, ShareList, UseList
@@ -134,6 +134,7 @@ SENTENCES = [
         Into(how=Formula(text="indicator hours is valid", names={"hours": "v2"}), into={"new2": "told"}),
     )), "Derived holds = recode tenure: 1 -> 0 'Holds'; else 9; told = indicator hours is valid."),
     (WorkOutAgain(variables=("made",)), "Worked empty out again; valid 0 → 6; 6 entries changed."),
+    (LetFollow(on=True), "Let derived variables follow what they are made of."),
     (TurnRound(variables=("v1",)), "Turned the codes of tenure round; 2 entries changed."),
     (RemoveView(view="view0"), "Let the view “First look” go."),
     (KeepRule(rule="rule1", says=Rule(title=" Few  hours ",

@@ -65,6 +65,13 @@ def test_text_to_codes_in_an_order_of_ones_own(screen: Screen) -> None:
     screen.find("label-3").send_keys(Keys.ALT, Keys.ARROW_UP)
     wait_for(screen, "'60 and over' 2")
     screen.until("new-2", "507")
+    ActionChains(screen.driver).drag_and_drop(
+        screen.css("[data-test='new-2'] .number"), screen.css("[data-test='new-1'] .number")
+    ).perform()
+    wait_for(screen, "codes age_band: '60 and over' 1; 'Under 35' 2; '35 to 59' 3")
+    screen.find("label-1").send_keys(Keys.ALT, Keys.ARROW_DOWN)
+    wait_for(screen, "codes age_band: 'Under 35' 1; '60 and over' 2")
+    screen.until("new-2", "507")
     screen.type("derive-name", "age_c")
     screen.press(Keys.CONTROL, Keys.ENTER)
     screen.until("size", "55 variables")
@@ -96,20 +103,31 @@ def test_bands_by_dragging(screen: Screen) -> None:
 
 
 def test_a_score_with_an_item_turned_round(screen: Screen) -> None:
-    """The item that runs against the rest is seen and turned; alpha rises; bands of the score in a second step."""
+    """The item that runs against the rest is seen and turned; alpha rises; what the score means is said in bands, whose
+    ends and labels are typed, in the same step; undo takes both back."""
     open_demo(screen)
     begin(screen, "site_1", "score")
     screen.until("alpha", "0.51")
     screen.click("turn-site_4")
     wait_for(screen, "mean(site_1, site_2, site_3, reverse(site_4), site_5, site_6, needs 4)")
     screen.until("alpha", "0.8")
-    screen.press(Keys.CONTROL, Keys.ENTER)
-    screen.until("size", "55 variables")
-    begin(screen, "site_mean", "bands")
-    screen.type("bands", "3")
+    screen.click("then-bands")
+    screen.until("score-bands", "lowest")
+    screen.type("end-0", "2.5")
+    screen.type("band-label-0", "Poor")
+    screen.until("score-bands", "2.5")
+    screen.type("then-name", "site_is")
     screen.until("accounting", "1,194 valid · 10 blank")
     screen.press(Keys.CONTROL, Keys.ENTER)
     screen.until("size", "56 variables")
+    screen._patiently(lambda _: "site_is" in _derived(screen), "the bands never came")
+    made = _derived(screen)
+    assert made["site_is"]["sentence"].startswith("bands site_mean: .. below 2.5 'Poor'; 2.5 .. below ")
+    assert made["site_is"]["sources"] == [made["site_mean"]["id"]]
+    for score, band in zip(entries(screen, "site_mean"), entries(screen, "site_is"), strict=True):
+        assert (band == "1") == (score != "" and float(score) < 2.5)
+    screen.click("undo")
+    screen.until("size", "54 variables")
 
 
 def test_split_and_group_figures_and_a_typo_mended(screen: Screen) -> None:
@@ -165,14 +183,39 @@ def test_what_is_derived_follows(screen: Screen) -> None:
     screen._patiently(lambda _: screen.find("derive").is_enabled(), "it could never be derived")
     screen.press(Keys.CONTROL, Keys.ENTER)
     screen.until("notice", "in place; 285 entries changed")
-    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")] == [False, True]
+    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")["variables"]] == [False, True]
     screen.find("behind")
     screen.click("source-busy")
     screen.until("derive-name", "")
     screen.click("work-again")
     screen.until("notice", "Worked busy out again")
     screen.until_gone("behind")
-    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")] == [False, False]
+    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")["variables"]] == [False, False]
+
+
+def test_what_is_derived_follows_by_itself(screen: Screen) -> None:
+    """Once it is let, a change of a source is followed in the same step, on the screen, too; undo takes both back."""
+    open_demo(screen)
+    begin(screen, "tenure", "recode")
+    screen.type("to-2", "1")
+    screen.type("derive-name", "holds")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("size", "55 variables")
+    screen.click("follow")
+    screen.until("notice", "Let derived variables follow what they are made of.")
+    before = entries(screen, "holds")
+    begin(screen, "tenure", "recode")
+    screen.type("to-1", "3")
+    screen.click("in-place")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "holds followed in")
+    after = entries(screen, "holds")
+    assert after != before and [{"1": "1", "2": "1"}.get(each, each) for each in entries(screen, "tenure")] == after
+    assert not screen.all("behind")
+    screen.click("undo")
+    screen._patiently(lambda _: entries(screen, "holds") == before, "undo left what had followed")
+    screen.click("follow")
+    screen.until("notice", "Let derived variables stay until they are worked out again.")
 
 
 def test_for_a_whole_battery_and_as_a_list(screen: Screen) -> None:
@@ -201,7 +244,7 @@ def test_for_a_whole_battery_and_as_a_list(screen: Screen) -> None:
 def _derived(screen: Screen) -> dict[str, dict[str, str]]:
     study = study_of(screen)
     names = {each["id"]: each["name"] for each in ask(screen, f"/studies/{study}")["variables"]}
-    return {names[each["id"]]: each for each in ask(screen, f"/studies/{study}/derived")}
+    return {names[each["id"]]: each for each in ask(screen, f"/studies/{study}/derived")["variables"]}
 
 
 def test_open_answers_get_themes(screen: Screen) -> None:

@@ -128,10 +128,28 @@ def test_over_http(workspace: Workspace, client: TestClient) -> None:
     assert "tenure" in taken["what"]
     ways = client.get(f"{url}/variables/{ids['hours']}/derivations", params={"bands": 3}).json()
     assert {"way": "bands", "name": "hours_b", "text": "bands hours: .. 10; 11 .. 19; 20 .."} in ways
+    assert client.get(f"{url}/lists-of-ranges").json() == []
+    ranges = [{"high": "5", "label": "Few"}, {"low": "5", "high": "20"}, {"low": "21", "label": "Many"}]
+    listed = {"do": "define", "variables": [ids["plot_size"]], "parts": {"codes": ranges}}
+    body_of = {"id": "listed-1", "base": shown["revision"], "step": listed}
+    assert client.post(f"{url}/steps", json=body_of).status_code == 200
+    assert client.get(f"{url}/lists-of-ranges").json() == [{"id": ids["plot_size"], "name": "plot_size", "ranges": 3}]
+    like = client.get(f"{url}/variables/{ids['hours']}/derivations", params={"like": ids["plot_size"]}).json()
+    assert "bands hours: .. 5 'Few'; above 5 .. 20; 21 .. 'Many'" in [each["text"] for each in like]
+    then = {"name": "meaning", "number": 3}
+    score = {"text": "mean(site_1..site_6, needs 4)", "names": "m", "then": then}
+    banded = client.post(f"{url}/derive", json=score).json()
+    assert [each["name"] for each in banded["variables"]] == ["m", "meaning"] and len(banded["bands"]) == 3
+    assert banded["then"].startswith("bands m: .. below ") and len(banded["makes"]) == 2
+    assert banded["variables"][1]["old_by_new"]["records"] == 1_204
+    again = client.post(f"{url}/derive", json={**score, "then": {**then, "text": banded["then"]}}).json()
+    assert again["variables"] == banded["variables"], "what is proposed is read back as the same"
+    worse = client.post(f"{url}/derive", json={**score, "then": {**then, "text": "bands m: 1 .. 2; 1 .. 3"}}).json()
+    assert "lies in both" in worse["problem"]["what"]
     step = {"do": "derive", "variables": [{"how": look["makes"][0]["how"], "into": {"holds123": "holds"}}]}
     done = client.post(f"{url}/steps", json={"id": "derive-1", "base": shown["revision"], "step": step})
     assert done.status_code == 200, done.text
-    (kept,) = client.get(f"{url}/derived").json()
+    (kept,) = client.get(f"{url}/derived").json()["variables"]
     assert (kept["sentence"], kept["sources"], kept["behind"]) == (body["text"], [ids["tenure"]], False)
     page = client.get(f"{url}/variables/holds123").json()
     assert page["derived"] == body["text"]

@@ -6,12 +6,12 @@ from fastapi import APIRouter, Query
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
-from rowtag.api.models_derive import DerivedVariable, DeriveLook, DeriveRequest, Proposal, derived_in
+from rowtag.api.models_derive import DerivedList, DeriveLook, DeriveRequest, Proposal, RangeList
 from rowtag.api.models_rules import FormulaProblem
-from rowtag.core.derive.proposed import proposals
+from rowtag.core.derive.proposed import lists_of_ranges, proposals
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas import BadFormula
-from rowtag.service.derive import looked
+from rowtag.service.derive import Then, looked
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["derive"])
 
@@ -21,7 +21,8 @@ def look(here: Here, study_id: str, request: DeriveRequest) -> DeriveLook:
     """What a sentence would make of all records; nothing is kept."""
     revision, study = here.study(study_id).snapshot()
     try:
-        found = looked(study, request.names, request.text, request.into, request.label, request.also)
+        then = None if request.then is None else Then(**dict(request.then))
+        found = looked(study, request.names, request.text, request.into, request.label, request.also, then)
     except BadFormula as error:
         return DeriveLook(revision=revision, problem=FormulaProblem.of(error))
     except BadInput as error:
@@ -38,15 +39,26 @@ def derivations(
     bands: int = Query(4, ge=2, le=30),
     equal: Literal["counts", "widths"] = "counts",
     rare: int = Query(0, ge=0, le=1_000_000),
+    like: str | None = Query(None, max_length=64),
 ) -> list[Proposal]:
-    """What could be made of a variable: for each way that suits it a sentence to begin with."""
+    """What could be made of a variable: for each way that suits it a sentence to begin with; bands as those of the list
+    of a variable or a shared one (`like`)."""
     study = here.study(study_id).study
     study.variable(variable_id)
-    found = proposals(study, variable_id, bands=bands, equal=equal, rare=rare)
+    if like is not None and like not in study.shelves["list"]:
+        study.variable(like)
+    found = proposals(study, variable_id, bands=bands, equal=equal, rare=rare, like=like)
     return [Proposal(way=way, name=name, text=text) for way, (name, text) in found.items()]
 
 
+@router.get("/lists-of-ranges")
+def ranges(here: Here, study_id: str) -> list[RangeList]:
+    """The code lists that are ranges alone, from which bands can be taken."""
+    found = lists_of_ranges(here.study(study_id).study)
+    return [RangeList(id=id, name=name, ranges=number) for id, (name, number) in found.items()]
+
+
 @router.get("/derived")
-def derived(here: Here, study_id: str) -> list[DerivedVariable]:
-    """All derived variables, how they were made, and whether they are behind the times."""
-    return derived_in(here.study(study_id).study)
+def derived(here: Here, study_id: str) -> DerivedList:
+    """All derived variables, how they were made, whether they are behind the times, and whether they follow."""
+    return DerivedList.of(here.study(study_id).study)

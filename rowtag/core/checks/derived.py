@@ -1,10 +1,9 @@
 """Derived variables: whether they hold what comes out of their sentence now."""
 
 from rowtag.core.checks.base import Finding, register
-from rowtag.core.derive import worked_out_now
 from rowtag.core.errors import BadInput
+from rowtag.core.following import behind
 from rowtag.core.study import Study
-from rowtag.core.touched import edited_positions
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, made_of
 
@@ -16,12 +15,9 @@ def not_what_comes_out(study: Study, id: str) -> Finding | None:
     if study.variable(id).origin.how is None:
         return None
     try:
-        column, _ = worked_out_now(study, id)
+        count = behind(study, id)
     except BadInput as error:
         return Finding("not what comes out", "note", id, f"cannot be worked out any more: {error}")
-    moved = edited_positions(study.column(id), column, study.records.arrived)
-    present = study.records.present
-    count = int(moved.size if present is None else present[moved].sum())
     if not count:
         return None
     said = f"{counted(count, 'entry is', 'entries are')} not what comes out now of what it is derived from"

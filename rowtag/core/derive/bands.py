@@ -1,5 +1,6 @@
 """Bands: values become the number of the range that they fall into. And cut points that could part them."""
 
+import math
 from collections.abc import Sequence
 from itertools import pairwise
 
@@ -117,6 +118,17 @@ def equal_widths(study: Study, id: str, number: int) -> list[Band]:
     return _between(cuts, cuts, kind)
 
 
+def bands_of(lines: Sequence[CodeLine]) -> list[Band]:
+    """The ranges of a code list as bands, with their labels: a value in which two meet belongs to the first of them, as
+    it does when entries are read."""
+    bands: list[Band] = []
+    for line in lines:
+        if line.code is None:
+            met = bool(bands) and line.low is not None and line.low == bands[-1].high
+            bands.append(Band(line.low, line.high, above=met, label=line.label or None))
+    return bands
+
+
 def _between(last: Sequence[float], first: Sequence[float], kind: str) -> list[Band]:
     """Bands parted at cuts: whole numbers and days by the last of the lower band, others by the first of the upper."""
     bands: list[Band] = []
@@ -126,6 +138,17 @@ def _between(last: Sequence[float], first: Sequence[float], kind: str) -> list[B
             bands.append(Band(low, spell(end, kind)))
             low = spell(end + 1, kind)
         else:
-            bands.append(Band(low, spell(begin, kind), below=True))
-            low = spell(begin, kind)
+            cut = spell(_plainest(end, begin), kind)
+            bands.append(Band(low, cut, below=True))
+            low = cut
     return [*bands, Band(low, None)] if bands else []
+
+
+def _plainest(last: float, first: float) -> float:
+    """The number with the fewest decimals that parts two values: above the one, and not above the other."""
+    for digits in range(16):
+        scale = 10.0**digits
+        cut = math.floor(first * scale) / scale
+        if last < cut <= first:
+            return cut
+    return first

@@ -6,7 +6,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from rowtag.core.derive import ways as says
-from rowtag.core.derive.bands import equal_counts, equal_widths
+from rowtag.core.derive.bands import bands_of, equal_counts, equal_widths
 from rowtag.core.derive.outcome import Source
 from rowtag.core.derive.saying import say
 from rowtag.core.derive.ticks import proposed_answers, proposed_themes, sign_between
@@ -18,7 +18,7 @@ from rowtag.core.names import suggest
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, Marks
+from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeLine, Marks
 from rowtag.core.tokens import large_texts
 
 MOST_TEXTS = 40
@@ -34,10 +34,10 @@ _ENDINGS = {
 
 
 def proposals(
-    study: Study, id: str, *, bands: int = 4, equal: str = "counts", rare: int = 0
+    study: Study, id: str, *, bands: int = 4, equal: str = "counts", rare: int = 0, like: str | None = None
 ) -> dict[str, tuple[str, str]]:
     """Per way that suits a variable a name and a sentence that can be done as it stands. Texts in fewer than `rare`
-    records are left for "other"."""
+    records are left for "other". Bands are those of the list `like` (see `lists_of_ranges`) where one is named."""
     source, name = Source(study, id), Name(study.tag(id).name, (0, 0))
     tag, found = source.tag, dict[str, says.Way]()
     if recoded := _recode(source, name):
@@ -55,7 +55,9 @@ def proposals(
             found["number"] = says.Convert(name, "number")
     elif tag.type not in ("time", "datetime"):
         cut = equal_counts if equal == "counts" else equal_widths
-        if not source.lines and (ranges := cut(study, id, bands)):
+        of_codes = any(line.code is not None for line in source.lines)
+        ranges = bands_of(_lines(study, like)) if like is not None else bands_of(source.lines) or cut(study, id, bands)
+        if not of_codes and ranges:
             found["bands"] = says.Bands(name, tuple(ranges))
     if tag.type in NUMBER_TYPES:
         if ends := _ends(source):
@@ -74,6 +76,28 @@ def proposals(
     else:
         out["formula"] = (_named(study, tag.name, "formula"), spelled_name(tag.name))
     return out
+
+
+def lists_of_ranges(study: Study) -> dict[str, tuple[str, int]]:
+    """The code lists that are ranges alone, by the id of the variable or shared list: what each is called, and how many
+    ranges it has."""
+    shared = {id: (each.name, each.lines) for id, each in study.shelves["list"].items()}
+    own = {
+        id: (study.tag(id).name, study.tag(id).codes)
+        for id in study.order
+        if study.tag(id).code_list is None and study.variable(id).origin.how is None
+    }
+    return {
+        id: (name, len(lines))
+        for id, (name, lines) in {**shared, **own}.items()
+        if len(lines) > 1 and all(line.code is None for line in lines)
+    }
+
+
+def _lines(study: Study, like: str) -> tuple[CodeLine, ...]:
+    """The lines of a shared list or a variable."""
+    shared = study.shelves["list"].get(like)
+    return shared.lines if shared is not None else study.codes(like)
 
 
 def _spared(source: Source, way: says.Way) -> str:

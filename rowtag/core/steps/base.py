@@ -14,6 +14,7 @@ from pydantic import AfterValidator, Field, ValidationError
 
 from rowtag.core.column import Column
 from rowtag.core.errors import BadInput
+from rowtag.core.following import followed
 from rowtag.core.problems import problems
 from rowtag.core.reading import Fill
 from rowtag.core.refs import VariableId
@@ -96,6 +97,10 @@ class Step(Frozen, ABC):
     def apply(self, study: Study, supplies: Supplies | None = None) -> Applied:
         """What this step makes of a state, accounted for."""
         made = self.change(study, supplies or {})
+        led = followed(study, made.study)
+        if led.study is not made.study or led.notes:
+            notes, evidence = (*made.notes, *led.notes), (*made.evidence, *led.evidence)
+            made = Made(led.study, made.sentence, made.entries + led.entries, notes, evidence)
         changed = touched(study, made.study)
         order = dict.fromkeys((*study.order, *made.study.order))
         variables = tuple(id for id in order if id in changed.variables)

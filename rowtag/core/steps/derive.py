@@ -14,7 +14,7 @@ from rowtag.core.names import check_name, key_of
 from rowtag.core.refs import NewVariableId
 from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
-from rowtag.core.study import Origin, Study, Variable
+from rowtag.core.study import FOLLOWING, Habit, Origin, Study, Variable
 from rowtag.core.tag import CodeLine, Frozen, LabelText, Parts, Tag
 from rowtag.core.touched import OldByNew, edited_positions
 from rowtag.core.words import counted
@@ -36,7 +36,7 @@ class Into(Frozen):
 
 @register
 class Derive(Step):
-    """Makes variables from others, each way in a sentence, all of them from the state that is there before."""
+    """Makes variables from others, each way in a sentence, one after the other: a later one can be made of an earlier."""
 
     do: Literal["derive"] = "derive"
     variables: Annotated[tuple[Into, ...], Field(min_length=1, max_length=200)]
@@ -44,7 +44,7 @@ class Derive(Step):
     def change(self, study: Study, supplies: Supplies) -> Made:
         grown, said, notes, evidence, entries = study, list[str](), list[str](), list[OldByNew](), 0
         for each in self.variables:
-            grown, made = _derived(study, grown, each)
+            grown, made = _derived(grown, each)
             said.append(made.sentence)
             notes += made.notes
             evidence += made.evidence
@@ -79,8 +79,27 @@ class WorkOutAgain(Step):
         return Made(again, said, changed, tuple(dict.fromkeys(notes)), tuple(evidence))
 
 
-def _derived(before: Study, grown: Study, each: Into) -> tuple[Study, Made]:
-    """The study with what one sentence makes of it as it was before."""
+@register
+class LetFollow(Step):
+    """Has derived variables follow what they are made of by themselves, or stay until they are worked out again."""
+
+    do: Literal["let follow"] = "let follow"
+    on: bool
+
+    def change(self, study: Study, supplies: Supplies) -> Made:
+        if (FOLLOWING in study.shelves["habit"]) == self.on:
+            raise BadInput("Derived variables follow by themselves already." if self.on else "They do not follow now.")
+        said = (
+            "Let derived variables follow what they are made of"
+            if self.on
+            else "Let derived variables stay until they are worked out again"
+        )
+        habit = Habit(title="derived variables follow what they are made of")
+        return Made(study.put("habit", {FOLLOWING: habit if self.on else None}), said)
+
+
+def _derived(before: Study, each: Into) -> tuple[Study, Made]:
+    """The study with what one sentence makes of it."""
     ids = list(each.into)
     there = [id for id in ids if id in before.variables]
     found = derive(each.how, before, into=there[0] if there and len(ids) == 1 else None)
@@ -97,8 +116,8 @@ def _derived(before: Study, grown: Study, each: Into) -> tuple[Study, Made]:
             )
     sentence = shown(each.how, before)
     if there:
-        return _in_place(before, grown, there[0], found, each, way, sentence)
-    taken = set(grown.name_keys)
+        return _in_place(before, there[0], found, each, way, sentence)
+    taken = set(before.name_keys)
     for name in each.into.values():
         check_name(name, taken, before.naming)
         taken.add(key_of(name))
@@ -110,7 +129,7 @@ def _derived(before: Study, grown: Study, each: Into) -> tuple[Study, Made]:
         _guard(before, found, way, outcome, tag)
         how = each.how
         new.append((id, Variable(tag=tag, origin=Origin(kind="derived", name=name, how=how, at=at)), outcome.column))
-    grown = grown.with_variables(new, before=_behind(grown, found.source or next(iter(found.sources), None)))
+    grown = before.with_variables(new, before=_behind(before, found.source or next(iter(found.sources), None)))
     said = f"{', '.join(list(each.into.values())[:3])}{' …' if len(ids) > 3 else ''} = {sentence}"
     notes = tuple(dict.fromkeys(note for outcome in found.outcomes for note in outcome.notes))
     evidence = tuple(
@@ -122,7 +141,7 @@ def _derived(before: Study, grown: Study, each: Into) -> tuple[Study, Made]:
 
 
 def _in_place(
-    before: Study, grown: Study, id: str, found: Derived, each: Into, way: says.Way, sentence: str
+    before: Study, id: str, found: Derived, each: Into, way: says.Way, sentence: str
 ) -> tuple[Study, Made]:
     """Derives a variable that is there anew. What is made of itself, or only of some records, is other entries and no
     more; else it is derived from now on, unless what it looks at is made of it."""
@@ -142,7 +161,7 @@ def _in_place(
     if not changed and tag == variable.tag and origin == variable.origin:
         raise BadInput(f"Nothing of {tag.name} would become otherwise.")
     now = variable.model_copy(update={"tag": tag, "origin": origin, "proposed": False})
-    grown = grown.put("variable", {id: now}).with_columns({id: outcome.column})
+    grown = before.put("variable", {id: now}).with_columns({id: outcome.column})
     evidence = (old_by_new_of(before, id, id, outcome.column),)
     notes = (*outcome.notes, f"{counted(changed, 'entry', 'entries')} changed")
     return grown, Made(grown, f"{tag.name} = {sentence}, in place", changed, notes, evidence)

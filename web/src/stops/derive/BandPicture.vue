@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
 import { useAsked } from '@/study/asked'
-import { count, figure } from '@/study/shown'
+import { figure } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import BandRows from './BandRows.vue'
 import { type Band, cutAt } from './sentence'
 
 const props = defineProps<{ source: string; bands: Band[]; table: Schema['OldByNewModel']; whole: boolean }>()
@@ -40,11 +41,8 @@ const regions = computed(() => [0, ...drawn.value].map((from, at) => ({ from: Ma
 const svg = ref<SVGSVGElement>()
 const held = ref<number | null>(null)
 function set(at: number, value: number): void {
-  const step = props.whole ? 1 : 0
-  const low = at ? cuts.value[at - 1]! + step : ends.value[0]
-  const high = at < cuts.value.length - 1 ? cuts.value[at + 1]! - step : ends.value[1]
-  const bounded = Math.min(Math.max(value, low), high)
-  if (Number.isFinite(bounded) && bounded !== cuts.value[at]) emit('bands', cutAt(props.bands, at, bounded, props.whole))
+  const cut = cutAt(props.bands, at, value, props.whole, ends.value)
+  if (cut) emit('bands', cut)
 }
 function drag(event: PointerEvent): void {
   if (held.value === null || !svg.value) return
@@ -57,12 +55,6 @@ function key(event: KeyboardEvent, at: number): void {
   if (!by) return
   event.preventDefault()
   set(at, cuts.value[at]! + by * step.value)
-}
-const rows = computed(() => props.bands.map((band, at) => ({ band, side: props.table.new.find((each) => each.code === String(at + 1) && each.reading === 'valid') })))
-const rest = computed(() => props.table.new.filter((each) => each.reading !== 'valid' && each.count))
-function relabel(at: number, event: Event): void {
-  const label = (event.target as HTMLInputElement).value.trim()
-  emit('bands', props.bands.map((each, number) => (number === at ? { ...each, label: label || null } : each)))
 }
 </script>
 
@@ -81,19 +73,7 @@ function relabel(at: number, event: Event): void {
         <text :x="Math.min(Math.max(at, 20), W - 20)" :y="H - 5" text-anchor="middle">{{ figure(cuts[number]) }}</text>
       </g>
     </svg>
-    <table class="rows">
-      <thead><tr><th scope="col">code</th><th scope="col">from</th><th scope="col">to</th><th scope="col">label</th><th scope="col" class="right">records</th></tr></thead>
-      <tbody>
-        <tr v-for="({ band, side }, at) in rows" :key="at">
-          <th scope="row" class="mono">{{ at + 1 }}</th>
-          <td class="mono">{{ band.low === null ? 'lowest' : `${band.above ? 'above ' : ''}${band.low}` }}</td>
-          <td><template v-if="at < rows.length - 1"><span v-if="band.below" class="soft">below </span><input class="mono" :value="band.high" :aria-label="`Upper end of band ${at + 1}`" :data-test="`end-${at}`" @change="set(at, Number(($event.target as HTMLInputElement).value))" /></template><span v-else class="mono">{{ band.high === null ? 'highest' : band.high }}</span></td>
-          <td><input class="label" :value="band.label ?? side?.label" :aria-label="`Label of band ${at + 1}`" :data-test="`band-label-${at}`" @change="relabel(at, $event)" /></td>
-          <td class="right">{{ count(side?.count ?? 0) }}</td>
-        </tr>
-        <tr v-for="each in rest" :key="`${each.reading}${each.code}`" class="soft"><th scope="row" class="mono">{{ each.code }}</th><td colspan="3">{{ each.reading === 'blank' ? 'blank' : each.reading === 'missing' ? `${each.label}, stays missing` : 'stays a stray' }}</td><td class="right">{{ count(each.count) }}</td></tr>
-      </tbody>
-    </table>
+    <BandRows :bands="bands" :table="table" @cut="set" @bands="emit('bands', $event)" />
     <p v-if="listable"><button class="act" data-test="as-list" title="The variable itself is shown in these bands; no entry changes, and nothing new is made" @click="emit('list', bands)">only show it in these bands, as its own list</button></p>
   </div>
 </template>
@@ -145,38 +125,5 @@ svg {
 .cut:focus-visible circle {
   stroke: var(--ink);
   stroke-width: 3;
-}
-
-.rows {
-  border-collapse: collapse;
-  margin-top: 12px;
-  font-size: 13px;
-  min-width: 620px;
-}
-
-.rows th,
-.rows td {
-  text-align: left;
-  font-weight: 400;
-  padding: 3px 18px 3px 0;
-  border-bottom: 1px solid var(--line);
-}
-
-.rows .right {
-  text-align: right;
-  padding-right: 0;
-}
-
-.rows input {
-  width: 76px;
-  height: 26px;
-  border: 1px solid var(--edge);
-  border-radius: 5px;
-  background: var(--white);
-  padding: 0 7px;
-}
-
-.rows input.label {
-  width: 240px;
 }
 </style>

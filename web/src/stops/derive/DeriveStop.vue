@@ -15,6 +15,7 @@ import { count, counted, figure } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import BandPicture from './BandPicture.vue'
 import RibbonPicture from './RibbonPicture.vue'
+import ScoreBands, { type Asked } from './ScoreBands.vue'
 import ScoreItems from './ScoreItems.vue'
 import type { Band } from './sentence'
 import { useShaping } from './shaping'
@@ -31,10 +32,11 @@ const OWN_WORDS = ['recode', 'bands', 'codes', 'mentions', 'indicator', 'indicat
 const study = useStudy()
 const route = useRoute()
 const router = useRouter()
-const whole = () => study.stamp({ tags: 'all', entries: 'all', shelves: ['list', 'battery'], order: true, records: true })
+const whole = () => study.stamp({ tags: 'all', entries: 'all', shelves: ['list', 'battery', 'habit'], order: true, records: true })
 const chosen = computed(() => (study.byId.has(String(route.params.variable)) ? String(route.params.variable) : null))
 
-const derived = useAsked('derived', () => [study.id, whole()] as const, ([study_id]) => got(api.GET('/api/studies/{study_id}/derived', { params: { path: { study_id } } })))
+const derivedNow = useAsked('derived', () => [study.id, whole()] as const, ([study_id]) => got(api.GET('/api/studies/{study_id}/derived', { params: { path: { study_id } } })))
+const derived = computed(() => derivedNow.value?.variables ?? null)
 /** The derived variable that is looked at, which is derived anew in its place. */
 const again = computed(() => derived.value?.find((each) => each.id === chosen.value && !each.at) ?? null)
 
@@ -43,11 +45,14 @@ const again = computed(() => derived.value?.find((each) => each.id === chosen.va
 const bands = ref(4)
 const rare = ref(0)
 const equal = ref<'counts' | 'widths'>('counts')
+/** The list from which bands are taken, instead. */
+const like = ref('')
+const lists = useAsked('range lists', () => [study.id, study.stamp({ tags: 'all', shelves: ['list'] })] as const, ([study_id]) => got(api.GET('/api/studies/{study_id}/lists-of-ranges', { params: { path: { study_id } } })))
 const proposed = useAsked(
   'derivations',
-  () => [study.id, chosen.value, bands.value, equal.value, rare.value || 0, whole()] as const,
-  ([study_id, variable_id, number, how, least]) =>
-    variable_id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/derivations', { params: { path: { study_id, variable_id }, query: { bands: number, equal: how, rare: least } } })).then((ways) => ({ of: variable_id, ways })) : null,
+  () => [study.id, chosen.value, bands.value, equal.value, rare.value || 0, like.value, whole()] as const,
+  ([study_id, variable_id, number, how, least, list]) =>
+    variable_id ? got(api.GET('/api/studies/{study_id}/variables/{variable_id}/derivations', { params: { path: { study_id, variable_id }, query: { bands: number, equal: how, rare: least, ...(list ? { like: list } : {}) } } })).then((ways) => ({ of: variable_id, ways })) : null,
 )
 const ways = computed(() => (proposed.value?.of === chosen.value ? proposed.value.ways : []))
 const way = ref('')
@@ -55,6 +60,8 @@ const text = ref('')
 const names = ref('')
 const label = ref('')
 const inPlace = ref(false)
+/** The bands that what it makes is parted into, too. */
+const then = ref<Asked | null>(null)
 /** Whether the same is done for all of the battery. */
 const all = ref(false)
 
@@ -73,6 +80,7 @@ function take(name: string): void {
   label.value = ''
   inPlace.value = false
   all.value = false
+  then.value = null
 }
 /** A variable that was chosen anew begins with its own sentence, or with the first way that suits it. */
 let begun: string | null = null
@@ -87,7 +95,7 @@ watch([ways, again, derived], ([list, own]) => {
     inPlace.value = true
   } else take(list[0]!.way)
 }, { immediate: true })
-watch([bands, equal, rare], () => (begun === chosen.value ? (waiting = way.value) : null))
+watch([bands, equal, rare, like], () => (begun === chosen.value ? (waiting = way.value) : null))
 let waiting = ''
 watch(ways, () => {
   if (waiting) take(waiting)
@@ -101,7 +109,7 @@ const sisters = computed(() => {
   const tag = study.byId.get(chosen.value ?? '')
   return tag?.battery ? study.variables.filter((each) => each.battery === tag.battery && each.type === tag.type && !derived.value?.some((other) => other.id === each.id)).map((each) => each.id) : []
 })
-const asking = computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value, also: all.value ? sisters.value : [] }))
+const asking = computed(() => ({ text: text.value, names: names.value, into: into.value, label: label.value, also: all.value ? sisters.value : [], then: then.value }))
 const typed = useTyped(asking)
 const look = useAsked(
   'derive',
@@ -117,7 +125,11 @@ const said = computed(() => {
   return problem.value ? [problem.value.what, problem.value.remedy].filter(Boolean).join(' ') : (known.value.notes ?? []).join('; ')
 })
 const at = ref(0)
-const one = computed(() => shown.value?.variables?.[Math.min(at.value, (shown.value.variables?.length ?? 1) - 1)] ?? null)
+const one = computed(() => shown.value?.variables?.[then.value ? 0 : Math.min(at.value, (shown.value.variables?.length ?? 1) - 1)] ?? null)
+/** Of what is measured bands can be made, too: in the same step, behind it. */
+const first = computed(() => shown.value?.variables?.[0] ?? null)
+const bandable = computed(() => !shown.value?.several && !all.value && !!first.value?.after && ['interval', 'ratio'].includes(first.value.level))
+const thenMade = computed(() => (then.value && shown.value?.then ? shown.value.variables!.at(-1)! : null))
 const source = computed(() => study.byId.get(shown.value?.source ?? '') ?? null)
 
 const { editable, becomesNow, labelsNow, bandsNow, themesNow, becomes, relabel, move, shapeBands, shapeThemes, turn } = useShaping(text, shown, one, () => source.value?.type === 'text')
@@ -143,10 +155,13 @@ async function derive(): Promise<void> {
   hurried.value = known.value ? '' : JSON.stringify(asking.value)
   if (!possible.value) return
   keeping.value = true
-  const variables = known.value!.makes!.map(({ how, names: called }) => ({
-    how,
-    into: into.value ? { [into.value]: called[0]! } : Object.fromEntries(called.map((name) => [newId(), name])),
-    ...(label.value && !all.value ? { label: label.value } : {}),
+  const makes = known.value!.makes!
+  /** Ids of its own for what is new, also where a later sentence names it. */
+  const ids = new Map(makes.flatMap((each) => Object.keys(each.into)).map((id) => [id, id === into.value ? id : newId()]))
+  const variables = makes.map(({ how, into: named }, number) => ({
+    how: { ...how, names: Object.fromEntries(Object.entries(how.names ?? {}).map(([name, id]) => [name, ids.get(id) ?? id])) },
+    into: Object.fromEntries(Object.entries(named).map(([id, name]) => [ids.get(id)!, name])),
+    ...(label.value && !all.value && !number ? { label: label.value } : {}),
   }))
   const step = { do: 'derive', format: 1, variables } as AnyStep
   const outcome = await study.take(step)
@@ -158,6 +173,10 @@ async function derive(): Promise<void> {
 useKeys({ derive: () => void derive() })
 const workAgain = async (variables: string[]): Promise<void> => {
   const outcome = await study.take({ do: 'work out again', format: 1, variables } as AnyStep)
+  if (outcome) say(outcome.sentence)
+}
+const letFollow = async (on: boolean): Promise<void> => {
+  const outcome = await study.take({ do: 'let follow', format: 1, on } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
 const choose = (id: string): void => void router.push({ name: 'derive', params: { study: study.id, variable: id } })
@@ -178,7 +197,7 @@ const parts = computed(() => {
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
-    <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" @again="workAgain((derived ?? []).map((each) => each.id))" />
+    <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" @again="workAgain((derived ?? []).map((each) => each.id))" :follows="derivedNow?.follows ?? false" @follow="letFollow" />
     <div v-if="!chosen" class="empty grow" data-test="derive-empty">
       <h2>Choose what it is made of</h2>
       <p>Texts become codes, codes fewer codes, numbers bands, several answers in one cell variables of their own, items a score. Nothing is changed before you have seen what becomes of every record.</p>
@@ -194,14 +213,17 @@ const parts = computed(() => {
         <p v-if="way === 'bands'" class="controls">
           <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>
           <button v-for="each in ['counts', 'widths'] as const" :key="each" :aria-pressed="equal === each" class="act" :class="{ on: equal === each }" :data-test="`equal-${each}`" @click="equal = each">equal {{ each }}</button>
+          <label v-if="lists?.length">or as in <select v-model="like" data-test="like"><option value="">no list</option><option v-for="each in lists" :key="each.id" :value="each.id">{{ each.name }} ({{ each.ranges }})</option></select></label>
         </p>
         <p v-if="way === 'codes'" class="controls"><label>texts in fewer than <input v-model.number="rare" type="number" min="0" data-test="rare" /> records become “Other”</label></p>
-        <div v-if="(shown?.variables?.length ?? 0) > 1" class="chips several" aria-label="What it makes">
+        <div v-if="(shown?.variables?.length ?? 0) > 1 && !then" class="chips several" aria-label="What it makes">
           <button v-for="(each, number) in shown!.variables" :key="each.name" :class="{ on: at === number }" :aria-pressed="at === number" @click="at = number">{{ each.name }} <span class="soft">{{ each.label.split(': ').at(-1) }}</span></button>
         </div>
         <ScoreItems v-if="shown?.reliability" :reliability="shown.reliability" @turn="turn" />
+        <p v-if="bandable && !then" class="controls"><button class="act" data-test="then-bands" @click="then = { name: `${names.trim()}_b`, text: '', number: 3, equal: 'counts' }">and its bands, in the same step</button></p>
+        <ScoreBands v-if="then && bandable" v-model="then" :of="names" :bands="shown?.bands ?? []" :table="thenMade?.old_by_new ?? null" :whole="first!.type === 'integer'" @leave="then = null" />
         <BandPicture
-          v-if="one?.old_by_new && source && shown?.bands?.length" :source="source.id" :bands="bandsNow" :table="one.old_by_new" :whole="source.type === 'integer'"
+          v-if="one?.old_by_new && source && shown?.bands?.length && !then" :source="source.id" :bands="bandsNow" :table="one.old_by_new" :whole="source.type === 'integer'"
           @bands="shapeBands" @list="asList"
         />
         <ThemeFrame v-else-if="shown?.themes?.length" :themes="themesNow" :variables="shown.variables ?? []" :left="shown.left ?? []" @themes="shapeThemes" />
@@ -364,12 +386,12 @@ footer {
 }
 
 .name {
-  width: 140px;
+  width: 120px;
   font-weight: 600;
 }
 
 .label {
-  width: 190px;
+  width: 160px;
 }
 
 .level,

@@ -69,12 +69,17 @@ function typed(at: number, event: Event): void {
   const code = (event.target as HTMLInputElement).value.trim()
   if (code !== codeOf(at)) emit('becomes', at, code)
 }
+/** An old value that is dropped onto a new one becomes it; a new one that is dropped there takes its place. */
 function drop(event: DragEvent, at: number): void {
   over.value = null
-  const from = Number(event.dataTransfer?.getData('text/plain') ?? NaN)
-  const code = props.table.new[at]?.code
-  if (Number.isInteger(from) && code !== undefined) emit('becomes', from, code)
+  const [what, place] = (event.dataTransfer?.getData('text/plain') ?? '').split(' ')
+  const side = props.table.new[at]
+  const from = Number(place)
+  if (!place || !Number.isInteger(from) || !side) return
+  if (what === 'old') emit('becomes', from, side.code)
+  else if (movable(side)) emit('move', props.table.new[from]!.code, at - from)
 }
+const movable = (side: Side): boolean => !!props.editable && side.reading === 'valid' && side.different === 1
 function named(event: Event, side: Side): void {
   const label = (event.target as HTMLInputElement).value.trim()
   if (label !== labelOf(side)) emit('label', side.code, label)
@@ -89,7 +94,7 @@ const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.labe
     <div class="picture" :style="{ height: `${height}px` }">
       <div
         v-for="(side, at) in table.old" :key="`o${at}`" class="box old" :class="side.reading" :style="{ top: `${topOf(at, table.old.length)}px` }"
-        :draggable="editable && side.different === 1" :data-test="`old-${side.code || side.reading}`" @dragstart="$event.dataTransfer?.setData('text/plain', String(at))"
+        :draggable="editable && side.different === 1" :data-test="`old-${side.code || side.reading}`" @dragstart="$event.dataTransfer?.setData('text/plain', `old ${at}`)"
       >
         <b v-if="showsCode(side)" class="mono cut">{{ side.code }}</b><span class="words cut" :title="words(side)">{{ words(side) }}</span><span class="number">{{ count(side.count) }}</span>
         <input
@@ -102,12 +107,12 @@ const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.labe
       </svg>
       <div
         v-for="(side, at) in table.new" :key="`n${at}`" class="box new" :class="[side.reading, { over: over === at }]" :style="{ top: `${topOf(at, table.new.length)}px` }"
-        :data-test="`new-${side.code || side.reading}`" @dragover.prevent="over = at" @dragleave="over = null" @drop.prevent="drop($event, at)"
+        :draggable="movable(side)" :data-test="`new-${side.code || side.reading}`" @dragstart="$event.dataTransfer?.setData('text/plain', `new ${at}`)" @dragover.prevent="over = at" @dragleave="over = null" @drop.prevent="drop($event, at)"
       >
         <b v-if="showsCode(side)" class="mono cut">{{ side.code }}</b>
         <input
-          v-if="editable && side.reading === 'valid' && side.different === 1" class="words label" :value="labelOf(side)" placeholder="label" :aria-label="`Label of ${side.code}`" :data-test="`label-${side.code}`"
-          title="Alt+↑ and Alt+↓ move it" @change="named($event, side)" @keydown.alt.up.prevent="emit('move', side.code, -1)" @keydown.alt.down.prevent="emit('move', side.code, 1)"
+          v-if="movable(side)" class="words label" :value="labelOf(side)" placeholder="label" :aria-label="`Label of ${side.code}`" :data-test="`label-${side.code}`"
+          title="Dragged, or by Alt+↑ and Alt+↓, it takes another place" @change="named($event, side)" @keydown.alt.up.prevent="emit('move', side.code, -1)" @keydown.alt.down.prevent="emit('move', side.code, 1)"
         />
         <span v-else class="words cut" :title="words(side)">{{ words(side) }}</span>
         <span class="number">{{ count(side.count) }}</span>

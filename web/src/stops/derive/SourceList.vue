@@ -8,8 +8,8 @@ import VirtualList from '@/parts/VirtualList.vue'
 import { matching } from '@/stops/codebook/find'
 import { useStudy } from '@/study/store'
 
-const props = defineProps<{ chosen: string | null; derived: Schema['DerivedVariable'][] }>()
-const emit = defineEmits<{ choose: [id: string]; again: [] }>()
+const props = defineProps<{ chosen: string | null; derived: Schema['DerivedVariable'][]; follows: boolean }>()
+const emit = defineEmits<{ choose: [id: string]; again: []; follow: [on: boolean] }>()
 const study = useStudy()
 const text = ref('')
 const made = computed(() => new Map(props.derived.map((each) => [each.id, each])))
@@ -31,6 +31,7 @@ const items = computed(() => {
   <aside class="sources" aria-label="Made of">
     <input v-model="text" class="find" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc="text = ''" />
     <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">work all that is behind out again</button></p>
+    <p v-if="derived.length" class="all"><label title="After every step what is derived from what it touched is worked out again; entries that you typed over it stay"><input type="checkbox" :checked="follows" data-test="follow" @change="emit('follow', ($event.target as HTMLInputElement).checked)" /> what is derived follows by itself</label></p>
     <VirtualList :items="items" class="list scroll" role="listbox" aria-label="Variables">
       <template #default="{ item }">
         <div v-if="'title' in item" class="group">{{ item.title }}<span>{{ item.number }}</span></div>
@@ -93,7 +94,8 @@ const items = computed(() => {
 }
 
 .all {
-  margin: 0 14px;
+  margin: 0 14px 4px;
+  font-size: 13px;
 }
 
 .behind {

@@ -55,15 +55,14 @@ export function coding(name: string, old: Side[], becomes: Becomes, labels: Map<
   return `codes ${name}: ${lines.join('; ')}`
 }
 
-/** The same with a new code one place up or down: the two change their numbers, so that codes stay in order. */
+/** The same with a new code so many places up or down: it and those between change their numbers, so that codes stay in order. */
 export function moved(becomes: Becomes, labels: Map<string, string>, code: string, by: number): { becomes: Becomes; labels: Map<string, string> } | null {
   const order = inOrder(becomes, labels)
-  const other = order[order.indexOf(code) + by]
-  if (other === undefined) return null
-  const swap = (each: string | null): string | null => (each === code ? other : each === other ? code : each)
-  const now = new Map<string, string>()
-  for (const each of order) now.set(each, labels.get(swap(each)!) ?? '')
-  return { becomes: becomes.map(swap), labels: now }
+  const [from, to] = [order.indexOf(code), order.indexOf(code) + by]
+  if (from < 0 || to < 0 || to >= order.length || !by) return null
+  const placed = order.toSpliced(from, 1).toSpliced(to, 0, code)
+  const now = new Map(placed.map((each, at) => [each, order[at]!]))
+  return { becomes: becomes.map((each) => now.get(each ?? '') ?? each), labels: new Map(placed.map((each) => [now.get(each)!, labels.get(each) ?? ''])) }
 }
 
 export type Band = Schema['BandModel']
@@ -78,15 +77,24 @@ export function banding(name: string, bands: Band[]): string {
   return `bands ${name}: ${lines.join('; ')}`
 }
 
-/** The same bands with the cut between one and the next moved to a value; whole numbers are parted between two of them. */
-export function cutAt(bands: Band[], at: number, value: number, whole: boolean): Band[] {
+/**
+ * The same bands with the cut between one and the next moved to a value, as far as the cuts beside it and the ends let
+ * it; null where it stays. Whole numbers are parted between two of them.
+ */
+export function cutAt(bands: Band[], at: number, value: number, whole: boolean, ends: readonly [number, number] = [-Infinity, Infinity]): Band[] | null {
+  const cuts = bands.slice(0, -1).map((each) => Number(each.high))
+  const step = whole ? 1 : 0
+  const low = at ? cuts[at - 1]! + step : ends[0]
+  const high = at < cuts.length - 1 ? cuts[at + 1]! - step : ends[1]
+  const bounded = Math.min(Math.max(value, low), high)
+  if (!Number.isFinite(bounded) || bounded === cuts[at]) return null
   const out = bands.map((each) => ({ ...each }))
   const [lower, upper] = [out[at]!, out[at + 1]!]
   if (whole) {
-    Object.assign(lower, { high: String(Math.round(value)), below: false })
-    Object.assign(upper, { low: String(Math.round(value) + 1), above: false })
+    Object.assign(lower, { high: String(Math.round(bounded)), below: false })
+    Object.assign(upper, { low: String(Math.round(bounded) + 1), above: false })
   } else {
-    const spelled = String(Number(value.toPrecision(6)))
+    const spelled = String(Number(bounded.toPrecision(6)))
     Object.assign(lower, { high: spelled, below: true })
     Object.assign(upper, { low: spelled, above: false })
   }
