@@ -51,7 +51,7 @@ def main() -> None:
                 report(lines, keep=asked.records == 100_000)
 
 
-def _slowest(ways: list[tuple[str, str, float, float]], at: int) -> str:
+def _slowest(ways: list[tuple[str, str, float, float, float]], at: int) -> str:
     """The slowest of some ways of deriving, in words."""
     slowest = max(ways, key=lambda each: each[at])
     return f"{slowest[at] * 1000:.0f} ms ({slowest[0]} of {slowest[1]})"
@@ -107,6 +107,12 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
             "deriving: a look over all records, the slowest way and type; and keeping it",
             f"{_slowest(derived, 2)}; {_slowest(derived, 3)}",
             "150 ms",
+        ),
+        (
+            "its memory at most, in columns of eight bytes a record; of figures within groups",
+            f"{max(each[4] for each in derived if each[0] != 'group figures'):.1f}; "
+            f"{max(each[4] for each in derived if each[0] == 'group figures'):.1f}",
+            "3",
         ),
         ("pasting a block of {:,} × {}".format(*measures.PASTED), f"{paste:.2f} s", "2 s"),
         ("replacing a part of entries in all variables, kept", f"{replaced / yardstick:.2f} ×", "1 ×"),

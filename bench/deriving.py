@@ -4,7 +4,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from bench.measures import _largest
+from bench.measures import _largest, peak, peak_from_here
 from rowtag.core.derive.proposed import proposals
 from rowtag.core.study import Study
 from rowtag.service.derive import looked
@@ -20,9 +20,9 @@ GIVEN = {
 """Sentences besides those that are proposed."""
 
 
-def ways(folder: Path) -> Iterator[tuple[str, str, float, float]]:
-    """For each way and type of source in the largest study: the way, the type, seconds for a look at all records, and
-    seconds for keeping it."""
+def ways(folder: Path) -> Iterator[tuple[str, str, float, float, float]]:
+    """For each way and type of source in the largest study: the way, the type, seconds for a look at all records,
+    seconds for keeping it, and the memory that the look took at most, in columns of eight bytes a record."""
     workspace = Workspace(folder)
     file = _largest(workspace)
     study = file.study
@@ -36,14 +36,16 @@ def ways(folder: Path) -> Iterator[tuple[str, str, float, float]]:
                 continue
             met.add((way, kind))
             names = "bench_*" if way in ("split", "indicators") else f"bench_{len(met)}"
+            before = peak_from_here()
             begun = time.perf_counter()
             look = looked(study, names, text)
             seen = time.perf_counter() - begun
+            columns = (peak() - before) / (8 * study.records.arrived)
             begun = time.perf_counter()
             file.take(look.step, f"bench-derive-{time.monotonic_ns()}", base=file.revision)
             kept = time.perf_counter() - begun
             file.move("undo", expected=file.revision)
-            yield way, kind, seen, kept
+            yield way, kind, seen, kept, columns
     workspace.close()
 
 

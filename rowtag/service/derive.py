@@ -27,7 +27,6 @@ from rowtag.formats.written import Options
 from rowtag.service.codebook import under_codebook
 from rowtag.service.describe import describe_variable, opened_study
 
-
 THEN = "derived-then"
 """The id of the bands of what is made, while it is only looked at."""
 

@@ -3,18 +3,16 @@
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.column import Column, column_of, column_of_numbers
+from rowtag.core import gathering
 from rowtag.core.derive.outcome import Outcome, yes_no
 from rowtag.core.formulas.held import Meant
-from rowtag.core.formulas.values import Value
-from rowtag.core.frame import Block
 from rowtag.core.grammar import canonical_dates
 from rowtag.core.reading import State
-from rowtag.core.study import Study
-from rowtag.core.tokens import large_texts
+from rowtag.core.tokens import Segment
 
 MOMENTS = ("date", "time", "datetime")
 
@@ -22,43 +20,39 @@ MOMENTS = ("date", "time", "datetime")
 def express(meant: Meant) -> Outcome:
     """Numbers, texts, dates as they come out, conditions as 0 and 1; what is unknown is blank. `gone` are records for
     which nothing comes out although all that the formula looks at is valid there, as when it divides by zero."""
-    study, blocks, gone = meant.study, list[tuple[Block, Value]](), []
+    gone = [np.empty(0, np.int64)]
+    records, is_text = meant.study.records.arrived, meant.kind == "text"
+    spelled = _moments(meant.kind) if meant.kind in MOMENTS else Segment.of_numbers
+    gathered: gathering.Gathered[Any] = gathering.texts(records) if is_text else gathering.numbers(records, spelled)
     for block, value in meant.blocks():
-        blocks.append((block, value))
+        known = value.known
         valid = np.ones(block.positions.size, bool)
         for id in meant.variables:
             valid &= block.states(id) == State.VALID
-        gone.append(block.positions[valid & ~value.known])
-    column, parts = _text(study, blocks) if meant.kind == "text" else _numbers(meant, blocks)
-    return Outcome(column, parts, gone=np.concatenate(gone) if gone else np.empty(0, np.int64))
+        gone.append(block.positions[valid & ~known])
+        if is_text:
+            said = value.data.cast(pa.large_string())
+            known = known & pc.not_equal(said, "").fill_null(False).to_numpy(zero_copy_only=False)
+            gathered.add(block.positions[known], said.filter(pa.array(known)))
+        else:
+            known = known & np.isfinite(value.data)
+            gathered.add(block.positions[known], value.data[known].astype(np.float64))
+    column, different = gathered.column()
+    return Outcome(column, _parts(meant, different), gone=np.concatenate(gone))
 
 
-def _numbers(meant: Meant, blocks: list[tuple[Block, Value]]) -> tuple[Column, dict[str, Any]]:
-    values = np.full(meant.study.records.arrived, np.nan)
-    for block, value in blocks:
-        values[block.positions] = np.where(value.known, value.data, np.nan)
+def _moments(kind: str) -> Any:
+    return lambda different: Segment.of(canonical_dates(different, kind))
+
+
+def _parts(meant: Meant, different: npt.NDArray[np.float64] | None) -> dict[str, Any]:
+    """What the tag says of what comes out."""
+    if meant.kind == "text":
+        return {"type": "text", "level": "nominal"}
     if meant.kind == "truth":
-        return column_of_numbers(values), yes_no()
-    known = values[~np.isnan(values)]
+        return yes_no()
     if meant.kind in MOMENTS:
-        different, at = np.unique(known, return_inverse=True)
-        indexes = np.zeros(values.size, np.int64)
-        indexes[~np.isnan(values)] = at + 1
-        texts = pa.concat_arrays([large_texts([""]), canonical_dates(different, meant.kind)])
-        return column_of(indexes, texts), {"type": meant.kind, "level": "interval"}
-    whole = bool((known == np.floor(known)).all()) and bool((np.abs(known) < 1e15).all())
+        return {"type": meant.kind, "level": "interval"}
+    whole = different is None or bool(((different == np.floor(different)) & (np.abs(different) < 1e15)).all())
     steps = any(meant.study.tag(id).level in ("ordinal", "interval") for id in meant.variables)
-    return column_of_numbers(values), {
-        "type": "integer" if whole else "decimal",
-        "level": "interval" if steps else "ratio",
-    }
-
-
-def _text(study: Study, blocks: list[tuple[Block, Value]]) -> tuple[Column, dict[str, Any]]:
-    indexes = np.zeros(study.records.arrived, np.int64)
-    if not blocks:
-        return column_of(indexes, large_texts([""])), {"type": "text", "level": "nominal"}
-    texts = pa.concat_arrays([pc.if_else(pa.array(value.known), value.data, "") for _, value in blocks])
-    grouped = pc.dictionary_encode(pa.concat_arrays([large_texts([""]), texts.cast(pa.large_string())]))
-    indexes[np.concatenate([block.positions for block, _ in blocks])] = grouped.indices.to_numpy()[1:]
-    return column_of(indexes, grouped.dictionary.cast(pa.large_string())), {"type": "text", "level": "nominal"}
+    return {"type": "integer" if whole else "decimal", "level": "interval" if steps else "ratio"}

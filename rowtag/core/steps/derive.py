@@ -36,7 +36,7 @@ class Into(Frozen):
 
 @register
 class Derive(Step):
-    """Makes variables from others, each way in a sentence, one after the other: a later one can be made of an earlier."""
+    """Makes variables from others, each way in a sentence, one after the other: later ones can be made of earlier."""
 
     do: Literal["derive"] = "derive"
     variables: Annotated[tuple[Into, ...], Field(min_length=1, max_length=200)]
@@ -140,9 +140,7 @@ def _derived(before: Study, each: Into) -> tuple[Study, Made]:
     return grown, Made(grown, said, before.records.count * len(ids), notes, evidence)
 
 
-def _in_place(
-    before: Study, id: str, found: Derived, each: Into, way: says.Way, sentence: str
-) -> tuple[Study, Made]:
+def _in_place(before: Study, id: str, found: Derived, each: Into, way: says.Way, sentence: str) -> tuple[Study, Made]:
     """Derives a variable that is there anew. What is made of itself, or only of some records, is other entries and no
     more; else it is derived from now on, unless what it looks at is made of it."""
     variable, (outcome,) = before.variable(id), found.outcomes
