@@ -4,7 +4,8 @@ RowTagError
 ├── BadInput            something given cannot be used
 │   ├── UnreadableFile  a file is not what it claims to be, or is damaged
 │   ├── TooLarge        more than the limits allow
-│   └── BadName         a name breaks the study's naming rules; carries a suggestion
+│   ├── BadName         a name breaks the study's naming rules; carries a suggestion
+│   └── NothingToDo     what a step would do is so already
 ├── NotThere            what was asked for does not exist (any more)
 ├── Changed             what a step expected to find has been changed meanwhile
 ├── Damaged             what was kept cannot be read back as it was written
@@ -79,6 +80,10 @@ class TooLarge(BadInput):
 
 class BadName(BadInput):
     """A name breaks the naming rules; `suggestion` holds one that works."""
+
+
+class NothingToDo(BadInput):
+    """What a step would do is so already, or there is nothing that it could be done to."""
 
 
 class NotThere(RowTagError):

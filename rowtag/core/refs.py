@@ -4,7 +4,8 @@
 what it names; no kind of step says any of this by hand.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache
 from types import NoneType, UnionType
@@ -78,6 +79,47 @@ def mapped(model: Model, change: Change) -> Model:
     return model if walk is None else walk(model, change)
 
 
+class Lost(Exception):
+    """Raised by a change for what is not there: what cannot do without it goes with it."""
+
+
+def without_lost(model: Model, change: Change) -> Model | None:
+    """The same model with what `change` gives in place of each id, and without the elements of its lists and mappings
+    for which it raises `Lost`; None where that leaves nothing of one of them, or the model itself names what is lost.
+    """
+    walk = _walk_model(type(model))
+    if walk is None:
+        return model
+    try:
+        found: Model = walk(model, _Leaving(change))
+    except Lost:
+        return None
+    return found
+
+
+@dataclass(frozen=True)
+class _Leaving:
+    """A change whose losses are left out of lists and mappings."""
+
+    change: Change
+
+    def __call__(self, ref: Ref, id: Any) -> Any:
+        return self.change(ref, id)
+
+
+def _each(items: Iterable[Any], work: Callable[[Any], Any], change: Change) -> list[Any]:
+    """What becomes of the elements of a list or mapping; where losses are left out, of those that stay."""
+    if not isinstance(change, _Leaving):
+        return [work(item) for item in items]
+    all_items, out = list(items), []
+    for item in all_items:
+        with suppress(Lost):
+            out.append(work(item))
+    if all_items and not out:
+        raise Lost
+    return out
+
+
 @cache
 def _walk_model(kind: type[BaseModel]) -> _Walk | None:
     walks: dict[str, _Walk] = {}
@@ -106,7 +148,9 @@ def _walk(hint: Any) -> _Walk | None:
         return _walk_union([arg for arg in args if arg is not NoneType])
     if origin in (tuple, list):
         each = _walk(args[0])
-        return None if each is None else lambda value, change: origin(each(one, change) for one in value)
+        return (
+            None if each is None else lambda value, change: origin(_each(value, lambda one: each(one, change), change))
+        )
     if origin in (dict, Mapping):
         return _walk_pairs(_walk(args[0]), _walk(args[1]))
     if isinstance(hint, type) and issubclass(hint, BaseModel):
@@ -128,9 +172,10 @@ def _walk_pairs(key: _Walk | None, value: _Walk | None) -> _Walk | None:
         return None
 
     def pairs(found: Any, change: Change) -> Any:
-        return {
-            (key(name, change) if key else name): (value(each, change) if value else each)
-            for name, each in found.items()
-        }
+        def pair(item: tuple[Any, Any]) -> tuple[Any, Any]:
+            name, each = item
+            return (key(name, change) if key else name), (value(each, change) if value else each)
+
+        return dict(_each(found.items(), pair, change))
 
     return pairs

@@ -17,7 +17,7 @@ from rowtag.core.errors import BadInput
 from rowtag.core.following import followed
 from rowtag.core.problems import problems
 from rowtag.core.reading import Fill
-from rowtag.core.refs import VariableId
+from rowtag.core.refs import Change, VariableId, without_lost
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
 from rowtag.core.touched import OldByNew, Touched, touched
@@ -108,6 +108,10 @@ class Step(Frozen, ABC):
         return Applied(
             made, changed, variables, fills(study, known), fills(made.study, variables) if known else NO_FILL
         )
+
+    def without_lost(self, change: Change) -> "Step | None":
+        """This step with other ids, without what names something that is lost; None where nothing of it is left."""
+        return without_lost(self, change)
 
     def continues(self, _earlier: "Step") -> bool:
         """Whether this step and the one before it belong to one run of work, which the diary tells in one line."""

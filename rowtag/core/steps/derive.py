@@ -9,7 +9,7 @@ from rowtag.core.derive import Derived, Outcome, derive, read, refuse_healed, sh
 from rowtag.core.derive import ways as says
 from rowtag.core.derive.crossed import old_by_new_of
 from rowtag.core.derive.sources import sources_first, sources_of
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.names import check_name, key_of
 from rowtag.core.refs import NewVariableId
 from rowtag.core.rules import Formula
@@ -73,7 +73,7 @@ class WorkOutAgain(Step):
             evidence.append(old_by_new_of(again, id, id, column))
             again = again.with_columns({id: column})
         if not changed:
-            raise BadInput(f"{names_of(study, self.variables)}: all entries are what comes out.")
+            raise NothingToDo(f"{names_of(study, self.variables)}: all entries are what comes out.")
         said = f"Worked {names_of(study, self.variables)} out again"
         notes.append(f"{counted(changed, 'entry', 'entries')} changed")
         return Made(again, said, changed, tuple(dict.fromkeys(notes)), tuple(evidence))
@@ -88,7 +88,7 @@ class LetFollow(Step):
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         if (FOLLOWING in study.shelves["habit"]) == self.on:
-            raise BadInput("Derived variables follow by themselves already." if self.on else "They do not follow now.")
+            raise NothingToDo("Derived variables follow already." if self.on else "They do not follow now.")
         said = (
             "Let derived variables follow what they are made of"
             if self.on
@@ -157,7 +157,7 @@ def _in_place(before: Study, id: str, found: Derived, each: Into, way: says.Way,
     origin = variable.origin if own else Origin(kind="derived", name=variable.tag.name, how=each.how)
     changed = int(edited_positions(before.column(id), outcome.column, before.records.arrived).size)
     if not changed and tag == variable.tag and origin == variable.origin:
-        raise BadInput(f"Nothing of {tag.name} would become otherwise.")
+        raise NothingToDo(f"Nothing of {tag.name} would become otherwise.")
     now = variable.model_copy(update={"tag": tag, "origin": origin, "proposed": False})
     grown = before.put("variable", {id: now}).with_columns({id: outcome.column})
     evidence = (old_by_new_of(before, id, id, outcome.column),)

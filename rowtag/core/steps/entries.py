@@ -1,6 +1,7 @@
 """Steps that make new entries: key some in, add blank records for that, replace whole entries."""
 
 from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -12,7 +13,7 @@ from pydantic import Field
 from rowtag.core.answers import in_codes
 from rowtag.core.errors import BadInput
 from rowtag.core.reading import canonical_code, tidy_one
-from rowtag.core.refs import RecordNumber, VariableId
+from rowtag.core.refs import Change, Lost, RecordNumber, Ref, VariableId, without_lost
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
@@ -127,6 +128,21 @@ class SetBlock(Step):
         if self.more:
             notes.append(f"{counted(self.more, 'record')} added")
         return Made(grown.with_columns(columns), sentence, number, tuple(notes))
+
+    def without_lost(self, change: Change) -> Step | None:
+        """With a record that is lost go its entries of every variable."""
+        stay = list(range(len(self.records), len(self.records) + self.more))
+        for at in reversed(range(len(self.records))):
+            with suppress(Lost):
+                change(Ref("record"), self.records[at])
+                stay.insert(0, at)
+        if len(stay) == len(self.records) + self.more:
+            return super().without_lost(change)
+        if not stay:
+            return None
+        entries = {id: tuple(texts[at] for at in stay if at < len(texts)) for id, texts in self.entries.items()}
+        records = tuple(self.records[at] for at in stay if at < len(self.records))
+        return without_lost(self.model_copy(update={"records": records, "entries": entries}), change)
 
 
 @register

@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from pydantic import Field
 
 from rowtag.core.answers import code_of_label, folded
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.reading import State
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.steps.entries import matching
@@ -57,7 +57,7 @@ class ReplaceFound(Step):
                 evidence.append(became(id, study.column(id).texts_at(tokens), texts, counts))
         if not replaced:
             what = f"“{self.find}”" if self.find.strip() else "blank"
-            raise BadInput(f"Nothing is {what} in {names_of(study, self.variables)}.", remedy="Nothing is replaced.")
+            raise NothingToDo(f"Nothing is {what} in {names_of(study, self.variables)}.", remedy="Nothing is replaced.")
         nothing = "a blank" if self.how == "whole" else "nothing"
         shown = [f"“{text}”" if text.strip() else nothing for text in (self.find, self.by)]
         kind = {"whole": "", "part": "the part ", "pattern": "the pattern "}[self.how] + (

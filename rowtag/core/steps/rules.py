@@ -6,7 +6,7 @@ from pydantic import Field
 
 from rowtag.core.checks import CHECKS
 from rowtag.core.checks.rules import held
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.formulas import written
 from rowtag.core.refs import NewRuleId, RuleId
 from rowtag.core.rules import CheckSetting, Rule
@@ -31,7 +31,7 @@ class KeepRule(Step):
             raise BadInput(f"There is a rule “{title}” already.", remedy="Give this one another title.")
         says = self.says.model_copy(update={"title": title})
         if there.get(self.rule) == says:
-            raise BadInput(f"The rule “{title}” is kept so already.")
+            raise NothingToDo(f"The rule “{title}” is kept so already.")
         verb = "Changed" if self.rule in there else "Wrote"
         sentence = f"{verb} the rule “{title}”: {written(says.holds, study)}"
         breaks = counted(kept.broken.size, "record breaks it", "records break it")
@@ -84,7 +84,7 @@ class SetCheck(Step):
         }
         usual = not thresholds and not self.says.off
         if usual and check.name not in study.shelves["check"]:
-            raise BadInput(f"“{check.name}” is done as usual already.")
+            raise NothingToDo(f"“{check.name}” is done as usual already.")
         what = "not at all" if self.says.off else "; ".join(said) if thresholds else "as usual"
         now = None if usual else self.says.model_copy(update={"thresholds": thresholds})
         return Made(study.put("check", {check.name: now}), f"Checks for “{check.name}”: {what}")

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.refs import NewBatteryId, NewListId, NewSectionId, NewSheetId, SheetId, VariableId
 from rowtag.core.steps.base import Made, Step, Supplies, names_of, register
 from rowtag.core.steps.skips import refuse_leading_back
@@ -65,7 +65,7 @@ class ReadOtherwise(Step):
         fresh = [each for each in self.said if each not in there.otherwise]
         gone = [each for each in there.otherwise if each not in self.said]
         if not fresh and not gone:
-            raise BadInput("That was said already.", remedy="The document is read so.")
+            raise NothingToDo("That was said already.", remedy="The document is read so.")
         said = f"Said of “{there.name}” that {' and '.join(map(_meant, fresh))}" if fresh else ""
         back = f"{'took' if fresh else 'Took'} back that {' and '.join(map(_meant, gone))}" if gone else ""
         behind = "" if fresh else f", in “{there.name}”"

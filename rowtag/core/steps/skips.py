@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.refs import VariableId
 from rowtag.core.skips import passed_by
 from rowtag.core.steps.base import Made, Step, Supplies, register
@@ -23,7 +23,7 @@ class SetSkips(Step):
     def change(self, study: Study, supplies: Supplies) -> Made:
         tag = study.tag(self.variable)
         if self.skips == tag.skips:
-            raise BadInput(f"{tag.name} leads there already.")
+            raise NothingToDo(f"{tag.name} leads there already.")
         refuse_leading_back(study, self.variable, self.skips)
         changed = study.with_tags({self.variable: tag.with_parts(skips=self.skips)})
         fresh = [skip for skip in self.skips if skip not in tag.skips]

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.names import check_name, key_of
 from rowtag.core.refs import VariableId
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
@@ -96,7 +96,7 @@ class ClearParts(Step):
                 changed[id] = tag.with_parts(**plain)
         said = " and ".join(dict.fromkeys(_CLEARED_WORDS[part] for part in self.parts))
         if not changed:
-            raise BadInput(f"There is nothing to clear: no {said} on {names_of(study, self.variables)}.")
+            raise NothingToDo(f"There is nothing to clear: no {said} on {names_of(study, self.variables)}.")
         return Made(study.with_tags(changed), f"Cleared {said} of {names_of(study, changed)}")
 
 

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from rowtag.core.arrangement import RecordView
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.refs import NewViewId, ViewId
 from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Study
@@ -26,7 +26,7 @@ class KeepView(Step):
         if any(id != self.view and each.name == named for id, each in there.items()):
             raise BadInput(f"There is a view “{named}” already.", remedy="Give this one another name.")
         if self.view in there and there[self.view] == self.shows:
-            raise BadInput(f"The view “{named}” is kept so already.")
+            raise NothingToDo(f"The view “{named}” is kept so already.")
         kept = study.put("view", {self.view: self.shows.model_copy(update={"name": named})})
         variables = counted(len(self.shows.variables), "variable") if self.shows.variables else "all variables"
         verb = "Changed" if self.view in there else "Kept"

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from rowtag.core.errors import BadInput
+from rowtag.core.errors import NothingToDo
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.widths import needed_width
@@ -20,7 +20,7 @@ class TrimWidths(Step):
         needed = {id: needed_width(study, id) for id in self.variables}
         changed = {id: width for id, width in needed.items() if study.tag(id).width != width}
         if not changed:
-            raise BadInput(f"{names_of(study, self.variables)} is as wide as its entries already.")
+            raise NothingToDo(f"{names_of(study, self.variables)} is as wide as its entries already.")
         saved = sum((study.tag(id).width or width) - width for id, width in changed.items())
         said = f"Trimmed {names_of(study, changed)} to the width of the longest entry"
         word = "fewer" if saved >= 0 else "more"

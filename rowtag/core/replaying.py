@@ -1,0 +1,157 @@
+"""Steps done again on a state that they were not made for: whole, in part, or not at all, and why.
+
+What is done again never stops: a step that cannot be done whole is done as far as it can, and says what was left out;
+one that cannot be done at all is told, and those behind it go on without it.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from rowtag.core.errors import BadInput, NothingToDo, NotThere, RowTagError
+from rowtag.core.refs import Lost, Ref
+from rowtag.core.steps.base import Applied, Step, Supplies
+from rowtag.core.study import Study
+from rowtag.core.touched import TITLED, title_of
+
+Came = Literal["done", "in part", "nothing to do", "not possible"]
+"""What came of a step that was done again."""
+MOST_TOLD = 5
+"""Things that were not found or not possible which are told one by one."""
+
+Meet = Callable[[Ref, Any, Study], Any]
+"""What an id of a step means in a state; raises `Unmet` where it means nothing there."""
+_WORDS = {"variable": "variable", **{kind: said.removeprefix("the ") for kind, said in TITLED.items()}}
+
+
+class Unmet(Lost):
+    """Something that a step names is not in the study; `said` tells what."""
+
+    def __init__(self, said: str) -> None:
+        super().__init__(said)
+        self.said = said
+
+
+@dataclass(frozen=True)
+class Again:
+    """A step that was done again: as it is done here (None where it is not), what came of it, why, and the result."""
+
+    asked: Step
+    came: Came
+    step: Step | None = None
+    why: tuple[str, ...] = ()
+    applied: Applied | None = None
+    left: int = 0
+    """How many of its elements were left out."""
+
+    @property
+    def whole(self) -> bool:
+        """Whether nothing of it was left undone."""
+        return self.came in ("done", "nothing to do")
+
+
+@dataclass
+class Replay:
+    """Steps done again one after the other from a state on; `study` is the state that they have led to.
+
+    `meet` says what is meant by what a step names; without it ids mean themselves.
+    """
+
+    study: Study
+    meet: Meet | None = None
+    done: list[Again] = field(default_factory=list)
+    _made_for: Study | None = None
+
+    def do(self, step: Step, supplies: Supplies | None = None, made_for: Study | None = None) -> Again:
+        """Does one more step as far as it can be done. What it names that is gone is told by what it was called in the
+        state that it was `made_for`."""
+        self._made_for = made_for
+        again = self._done(step, supplies or {})
+        self.done.append(again)
+        if again.applied is not None:
+            self.study = again.applied.study
+        return again
+
+    def _done(self, asked: Step, supplies: Supplies) -> Again:
+        met, unmet = self._met(asked)
+        if met is None:
+            return Again(asked, "not possible", why=unmet or ("nothing of what it names is there",))
+        try:
+            return Again(asked, "in part" if unmet else "done", met, unmet, met.apply(self.study, supplies))
+        except NothingToDo as error:
+            return Again(asked, "in part" if unmet else "nothing to do", None, (*unmet, _said(error)))
+        except RowTagError as error:
+            refused = error
+        smaller = self._as_far_as_possible(met, supplies)
+        if smaller is None:
+            return Again(asked, "not possible", why=(*unmet, _said(refused)))
+        step, applied, why, left = smaller
+        return Again(asked, "in part", step, (*unmet, *why), applied, left)
+
+    def _met(self, step: Step) -> tuple[Step | None, tuple[str, ...]]:
+        """A step with what its ids mean here, without what means nothing here; and what that is."""
+        unmet: dict[str, None] = {}
+
+        def change(ref: Ref, id: Any) -> Any:
+            try:
+                return self.meet(ref, id, self.study) if self.meet else self._by_id(ref, id)
+            except Unmet as error:
+                unmet[error.said] = None
+                raise
+
+        met = step.without_lost(change)
+        said = tuple(unmet)
+        more = (f"and {len(said) - MOST_TOLD:,} more",) if len(said) > MOST_TOLD else ()
+        return met, said[:MOST_TOLD] + more
+
+    def _by_id(self, ref: Ref, id: Any) -> Any:
+        """Ids mean themselves, where they are there or may be new; records, where so many have arrived."""
+        if ref.kind == "record":
+            if not 1 <= id <= self.study.records.arrived:
+                raise Unmet(f"there is no record {id:,}")
+        elif not ref.may_be_new and id not in self.study.shelves[ref.kind]:
+            there = self._made_for.shelves[ref.kind].get(id) if self._made_for is not None else None
+            called = f" “{title_of(there)}”" if there is not None else ""
+            raise Unmet(f"the {_WORDS[ref.kind]}{called} is not there any more")
+        return id
+
+    def _as_far_as_possible(self, step: Step, supplies: Supplies) -> tuple[Step, Applied, tuple[str, ...], int] | None:
+        """A step that was refused without those elements of one of its lists or mappings that are refused alone."""
+        for name, elements in _lists_of(step):
+            stay, why = [], dict[str, None]()
+            for element in elements:
+                try:
+                    step.model_copy(update={name: _of(step, name, [element])}).apply(self.study, supplies)
+                except NothingToDo:
+                    continue
+                except RowTagError as error:
+                    why[_said(error)] = None
+                else:
+                    stay.append(element)
+            if not stay or not why:
+                continue
+            smaller = step.model_copy(update={name: _of(step, name, stay)})
+            try:
+                applied = smaller.apply(self.study, supplies)
+            except (BadInput, NotThere):
+                continue
+            left = len(elements) - len(stay)
+            told = f"{len(stay):,} of {len(elements):,} {name}"
+            return smaller, applied, (told, *list(why)[:MOST_TOLD]), left
+        return None
+
+
+def _lists_of(step: Step) -> Iterator[tuple[str, Sequence[Any]]]:
+    """The lists and mappings of a step that have more than one element, as lists."""
+    for name in type(step).model_fields:
+        value = getattr(step, name)
+        if name in step.model_fields_set and isinstance(value, tuple | dict) and len(value) > 1:
+            yield name, list(value.items()) if isinstance(value, dict) else value
+
+
+def _of(step: Step, name: str, elements: Sequence[Any]) -> Any:
+    return dict(elements) if isinstance(getattr(step, name), dict) else tuple(elements)
+
+
+def _said(error: RowTagError) -> str:
+    return error.what.rstrip(".")
