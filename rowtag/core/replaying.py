@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from rowtag.core.errors import BadInput, NothingToDo, NotThere, RowTagError
-from rowtag.core.refs import Lost, Ref
+from rowtag.core.refs import Lost, Ref, references
 from rowtag.core.steps.base import Applied, Step, Supplies
 from rowtag.core.study import Study
 from rowtag.core.touched import TITLED, title_of
@@ -91,10 +91,13 @@ class Replay:
     def _met(self, step: Step) -> tuple[Step | None, tuple[str, ...]]:
         """A step with what its ids mean here, without what means nothing here; and what that is."""
         unmet: dict[str, None] = {}
+        brought = {(each.ref.kind, each.id) for each in references(step) if each.ref.may_be_new}
 
         def change(ref: Ref, id: Any) -> Any:
             try:
-                return self.meet(ref, id, self.study) if self.meet else self._by_id(ref, id)
+                if self.meet is not None:
+                    return self.meet(ref, id, self.study)
+                return id if (ref.kind, id) in brought else self._by_id(ref, id)
             except Unmet as error:
                 unmet[error.said] = None
                 raise
@@ -109,7 +112,7 @@ class Replay:
         if ref.kind == "record":
             if not 1 <= id <= self.study.records.arrived:
                 raise Unmet(f"there is no record {id:,}")
-        elif not ref.may_be_new and id not in self.study.shelves[ref.kind]:
+        elif id not in self.study.shelves[ref.kind]:
             there = self._made_for.shelves[ref.kind].get(id) if self._made_for is not None else None
             called = f" “{title_of(there)}”" if there is not None else ""
             raise Unmet(f"the {_WORDS[ref.kind]}{called} is not there any more")
