@@ -11,7 +11,8 @@ from functools import cache
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field, ValidationInfo, ValidatorFunctionWrapHandler, WrapValidator
+from pydantic_core import PydanticCustomError
 
 Kind = Literal["variable", "list", "battery", "section", "sheet", "source", "record", "view", "comment", "rule"]
 Model = TypeVar("Model", bound=BaseModel)
@@ -25,7 +26,26 @@ class Ref:
     may_be_new: bool = False
 
 
-NewId = Annotated[str, Field(min_length=4, max_length=40)]
+NAMES = "names"
+"""The context in which models are read that have names in place of ids, and identifiers in place of record numbers;
+under it stands what tells the names within a formula."""
+
+
+def _named(info: ValidationInfo) -> bool:
+    return bool(info.context and NAMES in info.context)
+
+
+def _new_id(value: str, info: ValidationInfo) -> str:
+    if not _named(info) and not 4 <= len(value) <= 40:
+        raise PydanticCustomError("new_id", "an id has 4 to 40 characters")
+    return value
+
+
+def _record_number(value: Any, handler: ValidatorFunctionWrapHandler, info: ValidationInfo) -> Any:
+    return value if _named(info) and isinstance(value, str) else handler(value)
+
+
+NewId = Annotated[str, Field(json_schema_extra={"minLength": 4, "maxLength": 40}), AfterValidator(_new_id)]
 """An id that somebody made for something new."""
 
 VariableId = Annotated[str, Ref("variable")]
@@ -36,7 +56,7 @@ SheetId = Annotated[str, Ref("sheet")]
 ViewId = Annotated[str, Ref("view")]
 CommentId = Annotated[str, Ref("comment")]
 RuleId = Annotated[str, Ref("rule")]
-RecordNumber = Annotated[int, Ref("record")]
+RecordNumber = Annotated[int, WrapValidator(_record_number), Ref("record")]
 
 NewVariableId = Annotated[NewId, Ref("variable", may_be_new=True)]
 NewListId = Annotated[NewId, Ref("list", may_be_new=True)]

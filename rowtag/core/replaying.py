@@ -21,7 +21,7 @@ MOST_TOLD = 5
 
 Meet = Callable[[Ref, Any, Study], Any]
 """What an id of a step means in a state; raises `Unmet` where it means nothing there."""
-_WORDS = {"variable": "variable", **{kind: said.removeprefix("the ") for kind, said in TITLED.items()}}
+WORDS = {"variable": "variable", **{kind: said.removeprefix("the ") for kind, said in TITLED.items()}}
 
 
 class Unmet(Lost):
@@ -52,20 +52,24 @@ class Again:
 
 @dataclass
 class Replay:
-    """Steps done again one after the other from a state on; `study` is the state that they have led to.
-
-    `meet` says what is meant by what a step names; without it ids mean themselves.
-    """
+    """Steps done again one after the other from a state on; `study` is the state that they have led to."""
 
     study: Study
-    meet: Meet | None = None
     done: list[Again] = field(default_factory=list)
-    _made_for: Study | None = None
+    _made_for: Callable[[], Study] | None = None
+    _meet: Meet | None = None
 
-    def do(self, step: Step, supplies: Supplies | None = None, made_for: Study | None = None) -> Again:
-        """Does one more step as far as it can be done. What it names that is gone is told by what it was called in the
-        state that it was `made_for`."""
-        self._made_for = made_for
+    def do(
+        self,
+        step: Step,
+        supplies: Supplies | None = None,
+        *,
+        meet: Meet | None = None,
+        made_for: Callable[[], Study] | None = None,
+    ) -> Again:
+        """Does one more step as far as it can be done. `meet` says what is meant by what it names; without it ids mean
+        themselves, and one that is gone is told by what it was called in the state that the step was `made_for`."""
+        self._meet, self._made_for = meet or self._by_id, made_for
         again = self._done(step, supplies or {})
         self.done.append(again)
         if again.applied is not None:
@@ -95,9 +99,8 @@ class Replay:
 
         def change(ref: Ref, id: Any) -> Any:
             try:
-                if self.meet is not None:
-                    return self.meet(ref, id, self.study)
-                return id if (ref.kind, id) in brought else self._by_id(ref, id)
+                own = self._meet == self._by_id and (ref.kind, id) in brought
+                return id if own or self._meet is None else self._meet(ref, id, self.study)
             except Unmet as error:
                 unmet[error.said] = None
                 raise
@@ -107,15 +110,15 @@ class Replay:
         more = (f"and {len(said) - MOST_TOLD:,} more",) if len(said) > MOST_TOLD else ()
         return met, said[:MOST_TOLD] + more
 
-    def _by_id(self, ref: Ref, id: Any) -> Any:
+    def _by_id(self, ref: Ref, id: Any, study: Study) -> Any:
         """Ids mean themselves, where they are there or may be new; records, where so many have arrived."""
         if ref.kind == "record":
-            if not 1 <= id <= self.study.records.arrived:
+            if not 1 <= id <= study.records.arrived:
                 raise Unmet(f"there is no record {id:,}")
-        elif id not in self.study.shelves[ref.kind]:
-            there = self._made_for.shelves[ref.kind].get(id) if self._made_for is not None else None
+        elif id not in study.shelves[ref.kind]:
+            there = self._made_for().shelves[ref.kind].get(id) if self._made_for is not None else None
             called = f" “{title_of(there)}”" if there is not None else ""
-            raise Unmet(f"the {_WORDS[ref.kind]}{called} is not there any more")
+            raise Unmet(f"the {WORDS[ref.kind]}{called} is not there any more")
         return id
 
     def _as_far_as_possible(self, step: Step, supplies: Supplies) -> tuple[Step, Applied, tuple[str, ...], int] | None:

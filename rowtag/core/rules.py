@@ -1,10 +1,10 @@
 """What somebody says of a study for it to be checked by: rules that records keep to, and how a check is set."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationInfo, model_validator
 
-from rowtag.core.refs import VariableId
+from rowtag.core.refs import NAMES, VariableId
 from rowtag.core.tag import Frozen
 
 Severity = Literal["error", "warning", "note"]
@@ -17,6 +17,14 @@ class Formula(Frozen):
 
     text: Annotated[str, Field(min_length=1, max_length=LONGEST)]
     names: dict[str, VariableId] = Field(default_factory=dict)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_text(cls, given: Any, info: ValidationInfo) -> Any:
+        """Where names stand in place of ids, the text alone is a formula."""
+        if isinstance(given, str) and info.context and NAMES in info.context:
+            return {"text": given, "names": {name: name for name in info.context[NAMES](given)}}
+        return given
 
 
 class Rule(Frozen):

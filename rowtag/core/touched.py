@@ -305,9 +305,8 @@ def became(variable: str, old: Sequence[str], new: Sequence[str], counts: npt.ND
     return OldByNew(variable, pairs, int(np.count_nonzero(counts)))
 
 
-def old_by_new(variable: str, before: Column, after: Column, records: int) -> OldByNew:
-    """What became of the entries of a variable, told from its columns; entries that stayed are left out."""
-    positions = edited_positions(before, after, records)
+def old_by_new(variable: str, before: Column, after: Column, positions: npt.NDArray[np.int64]) -> OldByNew:
+    """What became of the entries of a variable at some positions, such as those at which its columns differ."""
     width = max(after.token_count, 1)
     pairs, counts = np.unique(before.tokens_at(positions) * width + after.tokens_at(positions), return_counts=True)
     first = np.argsort(-counts, kind="stable")[:MOST_PAIRS]

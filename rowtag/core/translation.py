@@ -1,138 +1,243 @@
-"""Steps carried from one study to another: ids become names and names become the ids that have them there.
+"""Steps as people write and read them: names in place of ids, and back on whatever study they are done.
 
-Which values are ids stands in the types of a step (`rowtag.core.refs`), so that every kind of step is translated alike.
+What of a step is an id stands in its types (`rowtag.core.refs`), so that every kind is spelled and understood alike.
+Records are named by the identifier where one variable identifies them, else by number; formulas by their text.
 """
 
-from collections.abc import Callable, MutableMapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, MutableMapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from pydantic import BaseModel
 
+from rowtag.core.derive import shown
+from rowtag.core.engine import engine
 from rowtag.core.frame import Frame
+from rowtag.core.names import key_of
 from rowtag.core.reading import State
 from rowtag.core.refs import Ref, mapped, references
-from rowtag.core.steps.base import Step, dump
-from rowtag.core.study import Study
-from rowtag.core.touched import TITLED, title_of
+from rowtag.core.replaying import WORDS, Meet, Unmet
+from rowtag.core.rules import Formula
+from rowtag.core.steps.base import Step, dump, load
+from rowtag.core.study import Records, Study
+from rowtag.core.touched import title_of
+from rowtag.core.worked_out import entries, reading, records, worked_out
 
 Known = MutableMapping[tuple[str, str], str]
-"""Ids in the one study (by kind and id) and in the other."""
+"""Ids by kind and by what they are called, or were called where they came from."""
+
+BY = "records by"
+"""The part of a step that says by which variable it names records."""
 
 
-@dataclass(frozen=True)
-class Translated:
-    """A step as it is in another study; None where something it names is not to be met there, which `unmet` says."""
-
-    step: Step | None
-    unmet: tuple[str, ...] = ()
+# Spelled ----------------------------------------------------------------------------------------
 
 
-def translated(step: Step, source: Study, target: Study, known: Known, new_id: Callable[[], str]) -> Translated:
-    """A step of one study as a step of another.
-
-    `known` says which ids mean the same, where that is known; it learns those of things that the step brings. All
-    others are met by name; records by identifier, where one variable identifies them in both, else by number.
-    """
-    unmet: dict[str, None] = {}
-    brought = {(each.ref.kind, each.id) for each in references(step) if each.ref.may_be_new}
-    numbers = _Records(source, target, known)
+def spelled(step: Step, before: Study, after: Study) -> dict[str, Any]:
+    """A step as JSON data with names in place of ids: as they are in the state `before` it, or, of what it brings, in
+    the one `after`. What bears no name of its own keeps its id."""
+    identifier = None if _names_none(step) else identifier_of(before)
 
     def change(ref: Ref, id: Any) -> Any:
         if ref.kind == "record":
-            number = numbers.met(id)
-            if number is None:
-                unmet[numbers.said(id)] = None
-            return id if number is None else number
-        found = known.get((ref.kind, id))
-        if found is not None:
-            return found
-        there = source.shelves[ref.kind].get(id)
-        met = [] if there is None else _called(target, ref.kind, title_of(there))
-        if len(met) == 1:
-            return met[0]
-        if (ref.kind, id) in brought and not met:
-            fresh = id if id not in target.shelves[ref.kind] else new_id()
-            known[ref.kind, id] = fresh
-            return fresh
-        unmet[_unmet(ref.kind, there, len(met))] = None
-        return id
+            return id if identifier is None else _entry(before, identifier, id)
+        return _name(ref.kind, id, before) or _name(ref.kind, id, after) or id
 
-    made = mapped(step, change)
-    return Translated(None if unmet else made, tuple(unmet))
+    named = mapped(_with_text_of_now(step, before), change)
+    data = _text_alone(dump(named, names=True), named)
+    if data["do"] == "accept" and data.get("which"):
+        titles = [name for kind in ("rule", "sheet") if (name := _name(kind, data["which"], before))]
+        data["which"] = next(iter(titles), data["which"])
+    if data["format"] == 1:
+        del data["format"]
+    return data if identifier is None else {"do": data.pop("do"), BY: before.tag(identifier).name, **data}
 
 
-def by_name(step: Step, study: Study) -> dict[str, Any]:
-    """A step as JSON data with names in place of ids, as far as they name what is in the study."""
-
-    def change(ref: Ref, id: Any) -> Any:
-        found = None if ref.kind == "record" else study.shelves[ref.kind].get(id)
-        return id if found is None else title_of(found)
-
-    return dump(mapped(step, change))
+def _names_none(step: Step) -> bool:
+    return not any(each.ref.kind == "record" for each in references(step))
 
 
-def _called(study: Study, kind: str, title: str) -> list[str]:
-    return [id for id, each in study.shelves[kind].items() if title_of(each) == title]
+def _name(kind: str, id: str, study: Study) -> str:
+    """What something is called, where nothing else of its kind is called so; else nothing."""
+    found = study.shelves[kind].get(id)
+    title = "" if found is None else title_of(found)
+    return title if title and len(_titles(study, kind).get(title, ())) == 1 else ""
 
 
-def _unmet(kind: str, there: Any, several: int) -> str:
-    word = {"variable": "variable", **{kind: said.removeprefix("the ") for kind, said in TITLED.items()}}[kind]
-    if there is None:
-        return f"a {word} that is not known"
-    return (
-        f"more than one {word} is called “{title_of(there)}”" if several else f"no {word} is called “{title_of(there)}”"
+def _titles(study: Study, kind: str) -> Mapping[str, tuple[str, ...]]:
+    """The ids of a kind by what they are called."""
+
+    def titles() -> Mapping[str, tuple[str, ...]]:
+        out: dict[str, tuple[str, ...]] = {}
+        for id, each in study.shelves[kind].items():
+            title = title_of(each)
+            out[title] = (*out.get(title, ()), id)
+        return out
+
+    return engine.get(("titles", kind, _ShelfKey(study.shelves[kind])), titles)
+
+
+class _ShelfKey:
+    """A shelf as a key: the very same one."""
+
+    __slots__ = ("shelf",)
+
+    def __init__(self, shelf: Any) -> None:
+        self.shelf = shelf
+
+    def __hash__(self) -> int:
+        return id(self.shelf)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ShelfKey) and self.shelf is other.shelf
+
+
+def _with_text_of_now(value: Any, study: Study) -> Any:
+    """A model, mapping or tuple whose formulas are written with the names that their variables have now."""
+    if isinstance(value, Formula):
+        return value.model_copy(update={"text": shown(value, study)})
+    if isinstance(value, BaseModel):
+        parts = {name: getattr(value, name) for name in value.model_fields_set}
+        return value.model_copy(update={name: _with_text_of_now(part, study) for name, part in parts.items()})
+    if isinstance(value, tuple):
+        return tuple(_with_text_of_now(each, study) for each in value)
+    if isinstance(value, dict):
+        return {name: _with_text_of_now(each, study) for name, each in value.items()}
+    return value
+
+
+def _text_alone(data: Any, value: Any) -> Any:
+    """The JSON data of a model with the text of formulas in place of what is kept of them."""
+    if isinstance(value, Formula):
+        return value.text
+    if isinstance(value, BaseModel):
+        return {name: _text_alone(each, getattr(value, name)) for name, each in data.items()}
+    if isinstance(value, tuple):
+        return [_text_alone(each, one) for each, one in zip(data, value, strict=True)]
+    if isinstance(value, dict):
+        return {name: _text_alone(each, one) for (name, each), one in zip(data.items(), value.values(), strict=True)}
+    return data
+
+
+# Understood -------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Spelled:
+    """A step whose ids are names, which are met only in the study on which it is done; and the variable (by name) that
+    identifies the records that it names, where it does not name them by number."""
+
+    step: Step
+    records_by: str | None = None
+
+
+def understood(data: Mapping[str, Any]) -> Spelled:
+    """A step that was written with names. Raises BadInput where it is no step, or a formula cannot be read."""
+    written = dict(data)
+    by = written.pop(BY, None)
+    return Spelled(load(written, names=True), None if by is None else str(by))
+
+
+@dataclass
+class ByNames:
+    """What the names of written steps mean in a study, step by step. `known` are the ids for what bears no name of its
+    own, or is to have the id that it had before; for all else that steps bring, `new_id` makes new ones."""
+
+    new_id: Callable[[], str]
+    known: Known = field(default_factory=dict)
+
+    def of(self, spelled: Spelled, study: Study) -> Meet:
+        """What the names of one step mean, which raises Unmet; to be asked for just before it is done on a study."""
+        for (kind, name), id in list(self.known.items()):
+            if id in study.shelves[kind] and title_of(study.shelves[kind][id]) == name:
+                del self.known[kind, name]  # from now on its name tells it, and no other id
+        brought: dict[tuple[str, str], str] = {}
+        brings = {(each.ref.kind, each.id) for each in references(spelled.step) if each.ref.may_be_new}
+
+        def meet(ref: Ref, name: Any, study: Study) -> Any:
+            if ref.kind == "record":
+                return _record(name, spelled.records_by, study)
+            key, shelf = (ref.kind, name), study.shelves[ref.kind]
+            met = _titles(study, ref.kind).get(name, ())
+            if not met and key in brought:
+                return brought[key]
+            known = self.known.get(key)
+            if not met and known in shelf:
+                return known
+            if not met and key in brings and name not in shelf:
+                self.known[key] = brought[key] = fresh = known or self.new_id()
+                return fresh
+            if not met and ref.kind == "variable":
+                met = _met_otherwise(study, name)
+            if len(met) > 1:
+                raise Unmet(f"more than one {WORDS[ref.kind]} is called “{name}”")
+            if not met and name not in shelf:
+                raise Unmet(f"no {WORDS[ref.kind]} is called “{name}”")
+            return met[0] if met else name
+
+        return meet
+
+
+def _met_otherwise(study: Study, name: str) -> tuple[str, ...]:
+    """The variables that have a name but for its case, or had it before."""
+    exact = study.name_keys.get(key_of(name))
+    if exact is not None:
+        return (exact,)
+    key = key_of(name)
+    return tuple(
+        id
+        for id, each in study.variables.items()
+        if key in {key_of(former) for former in (*each.former, each.origin.name) if former}
     )
 
 
-class _Records:
-    """Record numbers of one study in another."""
-
-    def __init__(self, source: Study, target: Study, known: Known) -> None:
-        self._source, self._target = source, target
-        self._pair = self._identifiers(known) if source is not target else None
-
-    def met(self, record: int) -> int | None:
-        """The number in the other study."""
-        if self._pair is None:
-            return record if 1 <= record <= self._target.records.arrived else None
-        own, theirs = self._pair
-        entry = _entry(self._source, own, record)
-        reading = self._target.reading(theirs)
-        tokens = np.flatnonzero(pc.equal(reading.canonical(), pa.scalar(entry, pa.large_string())))
-        found = Frame(self._target).numbers_of(theirs, tokens, most=1) if entry else []
-        return found[0] if found else None
-
-    def said(self, record: int) -> str:
-        """What is not met, in words."""
-        if self._pair is None:
-            return f"there is no record {record:,}"
-        return f"no record has the identifier “{_entry(self._source, self._pair[0], record)}”"
-
-    def _identifiers(self, known: Known) -> tuple[str, str] | None:
-        """The variable that identifies records in both studies, by its ids."""
-        for id in self._source.order:
-            if self._source.tag(id).use == "identifier" and _unique(self._source, id):
-                met = known.get(("variable", id)) or next(
-                    iter(_called(self._target, "variable", self._source.tag(id).name)), None
-                )
-                if met in self._target.variables and met is not None and _unique(self._target, met):
-                    return id, met
-        return None
+# Records ----------------------------------------------------------------------------------------
 
 
-def _unique(study: Study, id: str) -> bool:
+def identifier_of(study: Study) -> str | None:
+    """The variable that identifies the records: the first whose use is that and whose entries do."""
+    return next((id for id in study.order if study.tag(id).use == "identifier" and _identifies(study, id)), None)
+
+
+@worked_out(reading, entries, records)
+def _identifies(study: Study, id: str) -> bool:
     """Whether every record that is there has a valid entry of a variable, each another."""
-    fill, reading = study.fill(id), study.reading(id)
+    fill, found = study.fill(id), study.reading(id)
     if fill.valid != study.records.count:
         return False
-    tokens = np.flatnonzero((reading.states == State.VALID) & (study.counts(id) > 0))
-    return len(pc.unique(reading.canonical(tokens))) == study.records.count
+    tokens = np.flatnonzero((found.states == State.VALID) & (study.counts(id) > 0))
+    return len(pc.unique(found.canonical(tokens))) == study.records.count
+
+
+def _record(name: Any, by: str | None, study: Study) -> int:
+    """The number of a record that is named by number, or by its entry of an identifier. Raises Unmet."""
+    if by is None:
+        number = int(name) if str(name).isdigit() else 0
+        if not 1 <= number <= study.records.arrived:
+            raise Unmet(f"there is no record {name}")
+        return number
+    ids = _titles(study, "variable").get(by) or _met_otherwise(study, by)
+    if len(ids) != 1:
+        raise Unmet(f"no variable is called “{by}”, by which records are named")
+    found = _records_with(study, ids[0], str(name))
+    if len(found) != 1:
+        raise Unmet(f"{'more than one' if found else 'no'} record has the {by} “{name}”")
+    return found[0]
 
 
 def _entry(study: Study, id: str, record: int) -> str:
     token = study.column(id).tokens_at(np.array([record - 1]))
     text: str = study.reading(id).canonical(token)[0].as_py()
     return text
+
+
+def _records_with(study: Study, id: str, entry: str) -> list[int]:
+    """At most two records with an entry of a variable, compared as it is read; removed ones where none is there."""
+    if not entry:
+        return []
+    tokens = np.flatnonzero(pc.equal(study.reading(id).canonical(), pa.scalar(entry, pa.large_string())))
+    whole = replace(study, records=Records(study.records.arrived))
+    return Frame(study).numbers_of(id, tokens, most=2) or Frame(whole).numbers_of(id, tokens, most=2)

@@ -48,11 +48,27 @@ class Outcome:
 
 @dataclass(frozen=True)
 class DiaryLine(Outcome):
-    """A step in the diary; `current` tells whether the head's state includes it. `parent`: the state it was made on."""
+    """A step in the diary; `current` tells whether the head's state includes it. `parent`: the state it was made on.
+    `again`: it was done again as it was, since one before it was amended; `instead`: the id of that which it amends."""
 
     current: bool
     parent: int | None
     step: Step
+    again: bool = False
+    instead: str | None = None
+
+
+@dataclass(frozen=True)
+class Passed:
+    """A step on the way to the head: the state that it was made on, the one it made, and what the diary says of it."""
+
+    id: str
+    parent: int
+    state: int
+    step: Step
+    sentence: str
+    at: str
+    by: str
 
 
 @dataclass(frozen=True)

@@ -66,14 +66,15 @@ class States:
                 self._held.popitem(last=False)
         return study
 
-    def written(self, head: int, old: Study, new: Study, fresh: Blobs) -> Written:
+    def written(self, head: int, old: Study, new: Study, fresh: Blobs, gathered: int | None = None) -> Written:
         """A state as what differs from the one at the head, or whole where differences have gathered.
 
         Blobs that it needs are added to `fresh`; those of a whole one that is not kept are not. A whole one is made
-        only when it may be kept: when more has gathered than the last one took.
+        only when it may be kept: when more has gathered than the last one took. `gathered` says how much that is where
+        the state at the head is not on disk yet.
         """
         parts = encode(difference(old, new, fresh))
-        weight = self._weight(head) + len(parts)
+        weight = (self._weight(head) if gathered is None else gathered) + len(parts)
         if weight <= max(WHOLE_AFTER, self._whole_size):
             return Written(parts, False, weight)
         further = fresh.more()

@@ -1,14 +1,16 @@
 """One study on disk: its tree of states, where the head is, and the one way to change it."""
 
 import hashlib
+import secrets
 import threading
 import weakref
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any, Literal
 
 import sqlalchemy as sa
@@ -19,15 +21,18 @@ from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_change
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Fetch, Shared, column_from, column_parts, decode, encode
 from rowtag.store.database import WriteBack, about, moves, open_database, pieces, states, steps
-from rowtag.store.diary import DiaryLine, Outcome, short, whole
+from rowtag.store.diary import DiaryLine, Outcome, Passed, short, whole
 from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
-from rowtag.store.states import States, fetched_closed
+from rowtag.store.states import States, Written, fetched_closed
 from rowtag.store.sums import added, refuse_gaps, said, sound
 
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
 
-Kind = Literal["new", "step", "undo", "redo", "go"]
+Kind = Literal["new", "step", "undo", "redo", "go", "branch"]
+AMENDED = "amended from "
+"""What a move is called that ends an amended way; behind it stands the state where the head was."""
+SAID_AMENDED = "Amended the diary."
 Around = tuple[str | None, str | None]
 """What undo and redo would do: the sentences of their steps."""
 Source = tuple[str, Pieces]
@@ -66,6 +71,19 @@ class Asked:
     by: str = ""
     supplies: Supplies | None = None
     source: Source | None = None
+
+
+@dataclass(frozen=True)
+class Redone:
+    """A step that is done on another state than it was: what it was asked as, what that comes to, by whom it was asked
+    first, and the id of the step in whose place it stands (`again`: as it was; `instead`: amended)."""
+
+    step: Step
+    applied: Applied
+    by: str = ""
+    supplies: Supplies | None = None
+    again: str | None = None
+    instead: str | None = None
 
 
 def account_of(applied: Applied) -> dict[str, Any]:
@@ -198,10 +216,27 @@ class StudyFile:
                 **asdict(_outcome(sound(steps, row, self.name))),
                 current=row.state in path,
                 parent=row.parent,
-                step=load(decode(row.body)["step"]),
+                step=load(body["step"]),
+                again="again" in body,
+                instead=body.get("instead"),
             )
             for row in rows
+            for body in (decode(row.body),)
         ]
+
+    def way(self) -> list[Passed]:
+        """The steps that led to the head, oldest first."""
+        query = sa.select(steps, states.c.parent).join(states, states.c.id == steps.c.state)
+        with self._reading() as connection:
+            path = set(connection.scalars(_ancestry(self.head, 1)))
+            rows = [row for row in connection.execute(query.order_by(steps.c.revision)) if row.state in path]
+        return [
+            Passed(
+                row.id, row.parent, row.state, load(decode(sound(steps, row, self.name).body)["step"]), row.sentence,
+                row.at, row.by,
+            )
+            for row in sorted(rows, key=lambda row: int(row.state))
+        ]  # fmt: skip
 
     def kept_step(self, step_id: str) -> tuple[Step, Supplies | None]:
         """A step as it was asked for, and the entries that came with it; None where these were not kept with it."""
@@ -235,7 +270,7 @@ class StudyFile:
         return {
             id
             for row in rows
-            if row.state in path and decode(row.body)["step"]["do"] not in coming
+            if row.state in path and _fresh(decode(row.body), coming)
             for id in decode(sound(steps, row, self.name).account)["variables"]
             if id in known
         }
@@ -316,7 +351,47 @@ class StudyFile:
                 self._move(connection, target, study, kind, by, self._clock(), _around(connection, target))
             return self.revision
 
+    def amend(self, base: int, redone: Sequence[Redone], *, expected: int, by: str = "") -> int:
+        """Leads the head along another way from a state on: steps that are kept all together or not at all.
+
+        Undo leads back to where the head was, which stays in the diary with its steps. Gives the new revision; Changed
+        where anything was done since the revision that was seen.
+        """
+        with self._writing_lock:
+            if self.revision != expected:
+                raise Changed("The study was changed meanwhile.", remedy="Look at it again, then amend it.")
+            with _keeping():
+                return self._amend(base, redone, by)
+
     # Within ---------------------------------------------------------------------------------
+
+    def _amend(self, base: int, redone: Sequence[Redone], by: str) -> int:
+        fresh, origin, at = Blobs(self._states.shared), self.head, self._clock()
+        made, weight = list[tuple[int, Study, int]](), None
+        with self._writing() as connection:
+            revision, head, study = self.revision + 1, base, self.state(base)
+            added(connection, moves, revision=revision, head=base, kind="branch", at=at, by=by)
+            for each in redone:
+                written = self._states.written(head, study, each.applied.study, fresh, weight)
+                revision += 1
+                stands = {name: id for name in ("again", "instead") if (id := getattr(each, name)) is not None}
+                asked = Asked(each.step, secrets.token_hex(8), by=each.by or by, supplies=each.supplies)
+                head = self._put_step(connection, asked, each.applied, head, written, fresh, (revision, at), stands)
+                added(connection, moves, revision=revision, head=head, kind="step", at=at, by=by)
+                study, weight = each.applied.study, written.weight
+                made.append((head, study, weight))
+            keep_blobs(connection, fresh.data)
+            revision += 1
+            added(connection, moves, revision=revision, head=head, kind=f"{AMENDED}{origin}", at=at, by=by)
+            said(connection, moved=str(revision))
+            around = _around(connection, head)
+            connection.commit()
+            self._now = Now(revision, head, study, at, *around)
+        self._log.due()
+        fresh.kept()
+        for id, state, gathered in made:
+            self._states.remember(id, state, gathered)
+        return revision
 
     def _step(self, connection: sa.Connection, id: str) -> Any:
         """A step as it is kept, None where there is none; Damaged where the database leads to another."""
@@ -383,44 +458,54 @@ class StudyFile:
         return study
 
     def _kept(self, asked: Asked, here: Now, applied: Applied) -> Outcome:
-        try:
+        with _keeping():
             return self._keep(asked, here, applied)
-        except (OSError, sa.exc.OperationalError) as error:
-            raise NotKept(
-                f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
-                remedy="Make room on the disk, then do it again; nothing has changed.",
-            ) from error
+
+    def _put_step(
+        self,
+        connection: sa.Connection,
+        asked: Asked,
+        applied: Applied,
+        parent: int,
+        written: Written,
+        fresh: Blobs,
+        moment: tuple[int, str],
+        stands: Mapping[str, str] = MappingProxyType({}),
+    ) -> int:
+        """Writes a step and the state that it made; gives the number of that state."""
+        body: dict[str, Any] = {"step": dump(asked.step), **stands}
+        if asked.supplies:
+            body["supplies"] = {id: column_parts(None, column, fresh) for id, column in asked.supplies.items()}
+        made = int(added(connection, states, parent=parent, **asdict(written)))
+        revision, at = moment
+        added(
+            connection,
+            steps,
+            id=asked.id,
+            state=made,
+            revision=revision,
+            body=encode(body),
+            account=encode(short(account_of(applied))),
+            sentence=applied.full_sentence,
+            at=at,
+            by=asked.by,
+        )
+        return made
 
     def _keep(self, asked: Asked, here: Now, applied: Applied) -> Outcome:
         fresh = Blobs(self._states.shared)
         written = self._states.written(here.head, here.study, applied.study, fresh)
-        account = account_of(applied)
-        body: dict[str, Any] = {"step": dump(asked.step)}
-        if asked.supplies:
-            body["supplies"] = {id: column_parts(None, column, fresh) for id, column in asked.supplies.items()}
         with self._writing() as connection:
             if asked.source is not None:
                 keep_source(connection, *asked.source)
-            keep_blobs(connection, fresh.data)
-            made = added(connection, states, parent=here.head, **asdict(written))
             revision, at = here.revision + 1, self._clock()
-            added(
-                connection,
-                steps,
-                id=asked.id,
-                state=made,
-                revision=revision,
-                body=encode(body),
-                account=encode(short(account)),
-                sentence=applied.full_sentence,
-                at=at,
-                by=asked.by,
-            )
+            made = self._put_step(connection, asked, applied, here.head, written, fresh, (revision, at))
+            keep_blobs(connection, fresh.data)
             self._move(connection, made, applied.study, "step", asked.by, at, (applied.full_sentence, None))
         self._log.due()
         fresh.kept()
         self._states.remember(made, applied.study, written.weight)
-        return Outcome(asked.id, revision, made, applied.full_sentence, account, at, asked.by)
+        return Outcome(asked.id, revision, made, applied.full_sentence, account_of(applied), at, asked.by)
 
     def _move(
         self, connection: sa.Connection, head: int, study: Study, kind: Kind, by: str, at: str, around: Around
@@ -434,14 +519,19 @@ class StudyFile:
         self._now = Now(revision, head, study, at, *around)
 
     def _parent(self) -> int | None:
+        """Where undo leads: the state before, or the one from which the diary was amended to this one."""
         with self._reading() as connection:
+            amended = _amended_from(connection, self.head)
+            if amended is not None:
+                return amended
             found: int | None = connection.scalar(sa.select(states.c.parent).where(states.c.id == self.head))
         return found
 
     def _redo_state(self) -> int | None:
-        """The state after this one where the head was last."""
+        """Where redo leads: the state after this one where the head was last, or to which it was amended."""
         with self._reading() as connection:
-            found: int | None = connection.scalar(_led_on(self.head))
+            amended = _amended_to(connection, self.head)
+            found: int | None = amended or connection.scalar(_led_on(self.head))
         return found
 
     def _known(self, id: int | None) -> int:
@@ -460,6 +550,11 @@ def _let_go(log: WriteBack, engine: sa.Engine, kept: Shared, fetch: Fetch, path:
         kept.fetch = partial(fetched_closed, path)
 
 
+def _fresh(body: dict[str, Any], coming: Sequence[str]) -> bool:
+    """Whether a step is neither one by which something came in, nor one that was only done again."""
+    return body["step"]["do"] not in coming and "again" not in body
+
+
 class _Writing:
     """A connection in a transaction that took the write lock at its beginning."""
 
@@ -476,6 +571,18 @@ class _Writing:
                 self._connection.commit()
 
 
+@contextmanager
+def _keeping() -> Iterator[None]:
+    """Says of what the disk does not take that nothing has changed."""
+    try:
+        yield
+    except (OSError, sa.exc.OperationalError) as error:
+        raise NotKept(
+            f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
+            remedy="Make room on the disk, then do it again; nothing has changed.",
+        ) from error
+
+
 def _led_on(head: int) -> sa.Select[Any]:
     """The state after another where the head was last."""
     query = sa.select(moves.c.head).join(states, states.c.id == moves.c.head).where(states.c.parent == head)
@@ -486,7 +593,29 @@ def _around(connection: sa.Connection, head: int) -> Around:
     """The sentences of the step that made a state, and of the one that redo would do there."""
     said = sa.select(steps.c.sentence)
     undo = connection.scalar(said.where(steps.c.state == head))
-    return undo, connection.scalar(said.where(steps.c.state == _led_on(head).scalar_subquery()))
+    redo = connection.scalar(said.where(steps.c.state == _led_on(head).scalar_subquery()))
+    return (
+        undo if _amended_from(connection, head) is None else SAID_AMENDED,
+        redo if _amended_to(connection, head) is None else SAID_AMENDED,
+    )
+
+
+def _amended_from(connection: sa.Connection, head: int) -> int | None:
+    """The state from which the diary was amended to a state, if it was."""
+    query = sa.select(moves.c.kind).where(moves.c.head == head, moves.c.kind.startswith(AMENDED, autoescape=True))
+    found: str | None = connection.scalar(query.order_by(moves.c.revision.desc()).limit(1))
+    return None if found is None else int(found.removeprefix(AMENDED))
+
+
+def _amended_to(connection: sa.Connection, origin: int) -> int | None:
+    """The state to which the diary was amended from a state, if nothing was done on that one since."""
+    query = sa.select(moves.c.head, moves.c.revision).where(moves.c.kind == f"{AMENDED}{origin}")
+    found = connection.execute(query.order_by(moves.c.revision.desc()).limit(1)).first()
+    if found is None:
+        return None
+    on = sa.select(steps.c.revision).join(states, states.c.id == steps.c.state).where(states.c.parent == origin)
+    later = connection.scalar(on.where(steps.c.revision > found.revision).limit(1))
+    return None if later is not None else int(found.head)
 
 
 def _ancestry(head: int, lowest: int) -> sa.Select[Any]:

@@ -8,18 +8,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rowtag.core.errors import RowTagError
+from rowtag.core.derive import shown
+from rowtag.core.errors import BadInput, RowTagError
 from rowtag.core.refs import Ref, mapped, references
+from rowtag.core.replaying import Again, Replay
+from rowtag.core.rules import Formula
 from rowtag.core.steps import STEPS, Step, Supplies, dump, load
 from rowtag.core.steps.bring_in import AddRecords, Arrival, BringIn
 from rowtag.core.steps.decide import decision_id
+from rowtag.core.steps.derive import Derive, Into
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
+from rowtag.core.steps.records import RemoveRecords, RestoreRecords
 from rowtag.core.steps.start import AddVariables
-from rowtag.core.steps.tags import Define
-from rowtag.core.study import Records, Source, Study, Titled, Variable
+from rowtag.core.steps.tags import Define, Rename
+from rowtag.core.study import Source, Study, Titled
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.touched import Became, touched
-from rowtag.core.translation import Known, by_name, translated
+from rowtag.core.translation import ByNames, Known, spelled, understood
 from tests import generate
 from tests.core.test_steps import SENTENCES, plots
 from tests.generate import column_of_texts, contents
@@ -94,27 +99,45 @@ def test_any_diary_replays(data: st.DataObject) -> None:
 @settings(deadline=None)
 @given(st.data())
 def test_any_diary_means_the_same_under_other_ids(data: st.DataObject) -> None:
-    """Translated onto the same study under other ids, each step does there what it did here."""
+    """Written with names, as text would have it, and done on the same study under other ids, each step does there what
+    it did here."""
     first = data.draw(generate.studies())
     ids: Known = {("variable", id): f"other_{id}" for id in first.order}
     here, there = first, under_other_ids(first, ids)
-    fresh = iter(range(1_000))
+    numbers = iter(range(1_000))
+    names = ByNames(lambda: f"fresh_{next(numbers)}")
     for _ in range(data.draw(st.integers(1, 6))):
         step = data.draw(generate.steps(here))
-        known = dict(ids)
-        met = translated(step, here, there, known, lambda: f"fresh_{next(fresh)}")
         try:
             after = step.apply(here).study
         except RowTagError:
-            if met.step is not None:
-                with pytest.raises(RowTagError):
-                    met.step.apply(there)
             continue
-        assert met.step is not None, met.unmet
-        there = met.step.apply(there).study
-        here = after
-        ids = known
-        assert contents(under_other_ids(here, ids)) == contents(there)
+        met = understood(json.loads(json.dumps(spelled(step, here, after))))
+        replay = Replay(there)
+        again = replay.do(met.step, meet=names.of(met, there))
+        assert again.came == "done", (again.came, again.why, spelled(step, here, after))
+        for kind in after.shelves:
+            fresh = [id for id in after.shelves[kind] if id not in here.shelves[kind]]
+            theirs = [id for id in replay.study.shelves[kind] if id not in there.shelves[kind]]
+            ids |= {(kind, id): other for id, other in zip(fresh, theirs, strict=True)}
+        here, there = after, replay.study
+        assert contents(as_said(under_other_ids(here, ids))) == contents(as_said(there))
+
+
+def as_said(study: Study) -> Study:
+    """The same study with the names that formulas have now, however they were written."""
+    rules = {
+        id: each.model_copy(update={"holds": Formula(text=shown(each.holds, study))})
+        for id, each in study.shelves["rule"].items()
+    }
+    variables = {
+        id: each.model_copy(
+            update={"origin": each.origin.model_copy(update={"how": Formula(text=shown(each.origin.how, study))})}
+        )
+        for id, each in study.variables.items()
+        if each.origin.how is not None
+    }
+    return study.put("rule", rules).put("variable", variables)
 
 
 def under_other_ids(study: Study, ids: Known) -> Study:
@@ -157,31 +180,56 @@ def under_other_ids(study: Study, ids: Known) -> Study:
     )
 
 
+def meant(step: Step, here: Study, there: Study) -> Again:
+    """A step of one study, written with names and done on another."""
+    met = understood(spelled(step, here, here))
+    return Replay(there).do(met.step, meet=ByNames(lambda: "fresh").of(met, there))
+
+
 def test_what_cannot_be_met_is_said() -> None:
-    """A step that names what another study does not have is not translated, and each such thing is said once."""
-    step = Define(variables=("v1", "v2"), parts=Parts(label="x"))
-    met = translated(step, plots(), Study(), {}, lambda: "fresh")
-    assert met.step is None
-    assert met.unmet == ("no variable is called “tenure”", "no variable is called “hours”")
+    """A step that names what another study does not have cannot be done, and each such thing is said once."""
+    again = meant(Define(variables=("v1", "v2"), parts=Parts(label="x")), plots(), Study())
+    assert (again.came, again.step) == ("not possible", None)
+    assert again.why == ("no variable is called “tenure”", "no variable is called “hours”")
     twice = Study().put("battery", {"a111": Titled(title="The site"), "b222": Titled(title="The site")})
     added = AddVariables.model_validate({"variables": [{"id": "new1", "tag": {"name": "shed", "battery": "bat0"}}]})
-    assert translated(added, plots(), twice, {}, lambda: "fresh").unmet == (
-        "more than one battery is called “The site”",
-    )
+    assert meant(added, plots(), twice).why == ("more than one battery is called “The site”",)
 
 
 def test_records_are_met_by_identifier() -> None:
-    """Where a variable identifies the records of both studies, a typed entry finds its record wherever it stands."""
+    """Where a variable identifies the records, a typed entry finds its record wherever it stands."""
     here = BRING.apply(Study(), COLUMNS).study
     turned = {"v0": column_of_texts(["0099", "0021", "0007", "0014"]), "v1": column_of_texts(["1"] * 4)}
     there = BRING.model_copy(update={"source": SOURCE.model_copy(update={"records": 4})}).apply(Study(), turned).study
     typed = SetEntries(variable="v1", entries={1: "5", 3: "6"})
-    met = SetEntries(variable="v1", entries={3: "5", 2: "6"})
-    assert translated(typed, here, there, {}, lambda: "fresh").step == met
-    unmet = translated(SetEntries(variable="v1", entries={1: "5"}), there, here, {}, lambda: "fresh").unmet
-    assert unmet == ("no record has the identifier “0099”",)
-    plain = Study(records=Records(1)).with_variables([("v1", Variable(tag=Tag(name="tenure")), column_of_texts(["1"]))])
-    assert translated(typed, here, plain, {}, lambda: "fresh").unmet == ("there is no record 3",)
+    assert spelled(typed, here, here) == {
+        "do": "set entries", "records by": "plot", "variable": "tenure", "entries": {"0007": "5", "0021": "6"}
+    }  # fmt: skip
+    assert meant(typed, here, there).step == SetEntries(variable="v1", entries={3: "5", 2: "6"})
+    back = RestoreRecords(records=(3,))
+    assert meant(back, without_records(here, 3), without_records(there, 2)).step == RestoreRecords(records=(2,))
+    again = meant(typed, here, without_records(there, 3))
+    assert again.came == "in part" and again.why == ("no record has the plot “0007”",)
+
+
+def without_records(study: Study, *numbers: int) -> Study:
+    return RemoveRecords(records=numbers).apply(study).study
+
+
+def test_a_written_step_reads_aloud() -> None:
+    """Formulas are their text with the names of now; earlier names are met where nothing else bears them."""
+    how = Formula(text="recode tenure: 1 -> 0", names={"tenure": "v1"})
+    step = Derive(variables=(Into(how=how, into={"new1": "holds"}),))
+    here = Rename(names={"v1": "held_as"}).apply(plots()).study
+    written = spelled(step, here, step.apply(here).study)
+    assert written == {"do": "derive", "variables": [{"how": "recode held_as: 1 -> 0", "into": {"holds": "holds"}}]}
+    met = understood({"do": "derive", "variables": [{"how": "recode tenure: 1 -> 0", "into": {"x": "x"}}]})
+    again = Replay(here).do(met.step, meet=ByNames(lambda: "fresh").of(met, here))
+    assert again.came == "done" and again.applied is not None
+    with pytest.raises(BadInput, match="There is no step called"):
+        understood({"do": "dance"})
+    with pytest.raises(BadInput):
+        understood({"do": "derive", "variables": [{"how": "recode tenure 1", "into": {"x": "x"}}]})
 
 
 def test_every_kind_names_what_its_types_say() -> None:
@@ -194,8 +242,8 @@ def test_every_kind_names_what_its_types_say() -> None:
     assert ("battery", "bat2") in named["add variables"] and ("variable", "new1") in named["add variables"]
     names_nothing = {"add blank records", "let follow", "relabel", "set check"}
     assert {do for do, names in named.items() if not names} == names_nothing
-    assert by_name(SENTENCES[0][0], plots())["variables"] == ["tenure"]
-    assert by_name(BRING, Study())["do"] == "bring in" and set(STEPS) >= set(named)
+    assert spelled(SENTENCES[0][0], plots(), plots())["variables"] == ["tenure"]
+    assert spelled(BRING, Study(), Study())["do"] == "bring in" and set(STEPS) >= set(named)
 
 
 @settings(max_examples=80)

@@ -21,7 +21,7 @@ from tests.generate import contents
 
 
 def again(step: Step, study: Study) -> Any:
-    return Replay(study).do(step, made_for=plots())
+    return Replay(study).do(step, made_for=plots)
 
 
 def without(*ids: str) -> Study:

@@ -10,6 +10,7 @@ from rowtag.core.errors import BadInput
 from rowtag.core.refs import VariableId
 from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Accepted, Study, accepted_id
+from rowtag.core.touched import title_of
 from rowtag.core.words import counted
 
 
@@ -60,6 +61,11 @@ class Accept(Step):
         """What the check finds on the variable now."""
         found = findings_on(study, self.variable) if check.scope == "variable" else findings_across(study)
         for each in found:
-            if each.check == self.check and self.variable in each.variables and self.which in ("", each.which):
+            if each.check == self.check and self.variable in each.variables and self._is_meant(study, each.which):
                 return each
         raise BadInput(f"“{self.check}” finds nothing on {study.tag(self.variable).name}.")
+
+    def _is_meant(self, study: Study, which: str) -> bool:
+        """Whether a finding is the one that is accepted: by what tells it apart, or by the title of that rule."""
+        titles = [title_of(found) for shelf in ("rule", "sheet") if (found := study.shelves[shelf].get(which))]
+        return self.which in ("", which, *titles)

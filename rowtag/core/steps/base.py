@@ -13,11 +13,12 @@ from typing import Annotated, Any, ClassVar, TypeVar
 from pydantic import AfterValidator, Field, ValidationError
 
 from rowtag.core.column import Column
+from rowtag.core.derive import read
 from rowtag.core.errors import BadInput
 from rowtag.core.following import followed
 from rowtag.core.problems import problems
 from rowtag.core.reading import Fill
-from rowtag.core.refs import Change, VariableId, without_lost
+from rowtag.core.refs import NAMES, Change, VariableId, without_lost
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
 from rowtag.core.touched import OldByNew, Touched, touched
@@ -136,19 +137,26 @@ def register(kind: type[Step]) -> type[Step]:
     return kind
 
 
-def dump(step: Step) -> dict[str, Any]:
-    """A step as JSON data: its kind, and exactly what was asked. What was not given is not there."""
-    given = step.model_dump(mode="json", exclude_unset=True, exclude={"do", "format"})
+def dump(step: Step, *, names: bool = False) -> dict[str, Any]:
+    """A step as JSON data: its kind, and exactly what was asked. What was not given is not there. It may have `names`
+    in place of ids."""
+    given = step.model_dump(mode="json", exclude_unset=True, exclude={"do", "format"}, warnings=not names)
     return {"do": type(step).model_fields["do"].default, "format": step.current_format, **given}
 
 
-def load(data: Mapping[str, Any]) -> Step:
-    """A step read back strictly from JSON data, brought up to date first; what was not given stays so."""
+def load(data: Mapping[str, Any], *, names: bool = False) -> Step:
+    """A step read back strictly from JSON data, brought up to date first; what was not given stays so. It may have
+    `names` in place of ids."""
     written = up_to_date(data)
     try:
-        return STEPS[written["do"]].model_validate(written)
+        return STEPS[written["do"]].model_validate(written, context={NAMES: _named_in} if names else None)
     except ValidationError as error:
         raise BadInput(f"Step “{written['do']}” is not complete: {problems(error)}.") from None
+
+
+def _named_in(formula: str) -> list[str]:
+    """The names in the text of a formula. Raises BadFormula."""
+    return [each.name for each in read(formula).names]
 
 
 def up_to_date(data: Mapping[str, Any]) -> dict[str, Any]:

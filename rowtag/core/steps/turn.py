@@ -9,7 +9,7 @@ from rowtag.core.reading import State, canonical_code
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
-from rowtag.core.touched import old_by_new
+from rowtag.core.touched import edited_positions, old_by_new
 from rowtag.core.words import counted
 
 
@@ -35,7 +35,10 @@ class TurnRound(Step):
                 changed += count
         if not columns:
             raise BadInput(f"No entry of {names_of(study, self.variables)} would become another one.")
-        evidence = tuple(old_by_new(id, study.column(id), new, study.records.arrived) for id, new in columns.items())
+        evidence = tuple(
+            old_by_new(id, study.column(id), new, edited_positions(study.column(id), new, study.records.arrived))
+            for id, new in columns.items()
+        )
         sentence = f"Turned the codes of {names_of(study, self.variables)} round"
         notes = (f"{counted(changed, 'entry', 'entries')} changed",)
         return Made(study.with_columns(columns), sentence, changed, notes, evidence)
