@@ -20,10 +20,12 @@ Model = TypeVar("Model", bound=BaseModel)
 
 @dataclass(frozen=True)
 class Ref:
-    """Marks a type whose values name something of this kind; one that `may_be_new` names what comes with it, too."""
+    """Marks a type whose values name something of this kind; one that `may_be_new` names what comes with it, too, and
+    one that `is_gone` what was taken out and may be put back."""
 
     kind: Kind
     may_be_new: bool = False
+    is_gone: bool = False
 
 
 NAMES = "names"
@@ -57,6 +59,8 @@ ViewId = Annotated[str, Ref("view")]
 CommentId = Annotated[str, Ref("comment")]
 RuleId = Annotated[str, Ref("rule")]
 RecordNumber = Annotated[int, WrapValidator(_record_number), Ref("record")]
+
+RemovedRecordNumber = Annotated[int, WrapValidator(_record_number), Ref("record", is_gone=True)]
 
 NewVariableId = Annotated[NewId, Ref("variable", may_be_new=True)]
 NewListId = Annotated[NewId, Ref("list", may_be_new=True)]
