@@ -159,7 +159,7 @@ class ByNames:
 
         def meet(ref: Ref, name: Any, study: Study) -> Any:
             if ref.kind == "record":
-                return _record(name, spelled.records_by, study)
+                return _record(name, spelled.records_by, study, gone=ref.is_gone)
             key, shelf = (ref.kind, name), study.shelves[ref.kind]
             met = _titles(study, ref.kind).get(name, ())
             if not met and key in brought:
@@ -212,7 +212,7 @@ def _identifies(study: Study, id: str) -> bool:
     return len(pc.unique(found.canonical(tokens))) == study.records.count
 
 
-def _record(name: Any, by: str | None, study: Study) -> int:
+def _record(name: Any, by: str | None, study: Study, *, gone: bool) -> int:
     """The number of a record that is named by number, or by its entry of an identifier. Raises Unmet."""
     if by is None:
         number = int(name) if str(name).isdigit() else 0
@@ -222,7 +222,7 @@ def _record(name: Any, by: str | None, study: Study) -> int:
     ids = _titles(study, "variable").get(by) or _met_otherwise(study, by)
     if len(ids) != 1:
         raise Unmet(f"no variable is called “{by}”, by which records are named")
-    found = _records_with(study, ids[0], str(name))
+    found = _records_with(study, ids[0], str(name), gone=gone)
     if len(found) != 1:
         raise Unmet(f"{'more than one' if found else 'no'} record has the {by} “{name}”")
     return found[0]
@@ -234,10 +234,13 @@ def _entry(study: Study, id: str, record: int) -> str:
     return text
 
 
-def _records_with(study: Study, id: str, entry: str) -> list[int]:
-    """At most two records with an entry of a variable, compared as it is read; removed ones where none is there."""
+def _records_with(study: Study, id: str, entry: str, *, gone: bool) -> list[int]:
+    """At most two records with an entry of a variable, compared as it is read; or two that are gone."""
     if not entry:
         return []
     tokens = np.flatnonzero(pc.equal(study.reading(id).canonical(), pa.scalar(entry, pa.large_string())))
+    if not gone:
+        return Frame(study).numbers_of(id, tokens, most=2)
+    present = study.records.present
     whole = replace(study, records=Records(study.records.arrived))
-    return Frame(study).numbers_of(id, tokens, most=2) or Frame(whole).numbers_of(id, tokens, most=2)
+    return Frame(whole, None if present is None else ~present).numbers_of(id, tokens, most=2)

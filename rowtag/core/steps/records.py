@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import AfterValidator, Field
 
 from rowtag.core.errors import BadInput
-from rowtag.core.refs import CommentId, NewCommentId, RecordNumber
+from rowtag.core.refs import CommentId, NewCommentId, RecordNumber, RemovedRecordNumber
 from rowtag.core.steps.base import Made, Step, Supplies, each_once, register
 from rowtag.core.steps.entries import refuse_unknown
 from rowtag.core.study import Comment, Study
@@ -18,6 +18,8 @@ MOST_COPIED = 10_000
 """Records that are copied at once."""
 Numbers = Annotated[tuple[RecordNumber, ...], Field(min_length=1, max_length=1_000_000), AfterValidator(each_once)]
 """Record numbers, each once."""
+Gone = Annotated[tuple[RemovedRecordNumber, ...], Field(min_length=1, max_length=1_000_000), AfterValidator(each_once)]
+"""Numbers of records that were removed, each once."""
 
 
 @register
@@ -38,7 +40,7 @@ class RestoreRecords(Step):
     """Puts records back that were removed, where they stood."""
 
     do: Literal["restore records"] = "restore records"
-    records: Numbers
+    records: Gone
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         there = set(self.records).difference(study.records.removed)
