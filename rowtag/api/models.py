@@ -261,6 +261,8 @@ class DiaryLineModel(StepOutcome):
     model_config = ConfigDict(from_attributes=True)
 
     current: bool
+    again: bool
+    instead: str | None
 
 
 class DiaryRun(BaseModel):

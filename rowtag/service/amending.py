@@ -54,10 +54,12 @@ class Amended:
     compared: Compared
 
 
-def written(file: StudyFile, step_id: str) -> dict[str, Any]:
-    """A step of the past as it is written with names, those of its time."""
-    (passed, *_) = _way(file, step_id)
-    return spelled(passed.step, file.state(passed.parent), file.state(passed.state))
+def written(file: StudyFile, step_id: str) -> tuple[Passed, dict[str, Any]]:
+    """A step of the past, and how it is written with names, those of its time."""
+    passed = next((each for each in file.way() if each.id == step_id), None)
+    if passed is None:
+        raise NotThere("This step is not in the study as it is now.", remedy="Go to where it is first.")
+    return passed, spelled(passed.step, file.state(passed.parent), file.state(passed.state))
 
 
 def amended(file: StudyFile, edits: Sequence[Edit]) -> Amended:
@@ -120,15 +122,6 @@ def amend(file: StudyFile, edits: Sequence[Edit], *, expected: int, by: str = ""
             )
         )
     return file.amend(found.base, redone, expected=expected, by=by)
-
-
-def _way(file: StudyFile, step_id: str) -> list[Passed]:
-    """The steps from one on to the head."""
-    way = file.way()
-    at = next((number for number, passed in enumerate(way) if passed.id == step_id), None)
-    if at is None:
-        raise NotThere("This step is not in the study as it is now.", remedy="Go to where it is first.")
-    return way[at:]
 
 
 def _edited(replay: Replay, file: StudyFile, edit: Edit, passed: Passed | None) -> Again:

@@ -48,6 +48,8 @@ BODIES: dict[str, Any] = {
     "SeveralRequest": {"steps": [{"do": "define", "variables": ["none"], "parts": {"label": "x"}}]},
     "FormulaRequest": {"text": "x > 1"},
     "DeriveRequest": {"text": "mean(x, y)", "names": "z"},
+    "AmendRequest": {"edits": [{"at": "none", "how": "out"}]},
+    "AmendNow": {"edits": [{"at": "none", "how": "out"}], "expected": 1},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 

@@ -53,7 +53,7 @@ def test_to_itself_nothing_changes(data: st.DataObject) -> None:
             return
         head, was = file.head, contents(as_said(file.study))
         at = data.draw(st.sampled_from(done))
-        says = written(file, at)
+        says = written(file, at)[1]
         for edits in ([Edit(at, "instead", says)], [Edit(at, "before", says), Edit(at, "out")]):
             found = amended(file, edits)
             came = {(line.again.came, line.again.why) for line in found.lines if line.again is not None}
@@ -79,7 +79,7 @@ def test_what_comes_after_is_worked_out_again(plots: StudyFile) -> None:
     made = derived(plots, "holds", "recode tenure: 1, 2 -> 1 'Holds'; 8 -> 0", "holds")
     derived(plots, "twice", "holds * 2", "twice")
     typed = plots.take(SetEntries(variable=ids(plots)["hours"], entries={1: "5"}), "typed", by="ben")
-    assert written(plots, made) == {
+    assert written(plots, made)[1] == {
         "do": "derive", "variables": [{"how": "recode tenure: 1, 2 -> 1 'Holds'; 8 -> 0", "into": {"holds": "holds"}}]
     }  # fmt: skip
     head, before = plots.head, entries_of(plots, "twice")

@@ -106,6 +106,13 @@ def crossed(before: Study, old: str, after: Study, new: str) -> Crossed:
     )
 
 
+def sides(study: Study, id: str) -> tuple[Side, ...]:
+    """The values of a variable as one side of old by new."""
+    classes = _classes(study, id)
+    counts = np.bincount(classes.of, study.counts(id), len(classes.said)).astype(np.int64)
+    return _sides(study, id, classes, np.flatnonzero(_shown(classes, counts)), counts)
+
+
 def _shown(classes: _Classes, counts: npt.NDArray[np.int64]) -> npt.NDArray[np.bool_]:
     """Which classes are shown: those that occur, and listed codes even where they do not."""
     listed = np.array([reading == "valid" and bool(label) for _, label, reading in classes.said], bool)

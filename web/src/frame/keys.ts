@@ -34,6 +34,8 @@ const ALONE = {
   'bring in': { keys: ['Ctrl+Enter'], typing: true },
   derive: { keys: ['Ctrl+Enter'], typing: true },
   'take differences': { keys: ['Ctrl+Enter'] },
+  'keep amendment': { keys: ['Ctrl+Enter'], typing: true },
+  'leave amendment': { keys: ['Escape'], typing: true },
   'leave comparison': { keys: ['Escape'] },
   'filter tags': { keys: ['/'] },
   'add line': { keys: ['a'] },

@@ -5,10 +5,20 @@ import { computed, ref } from 'vue'
 import type { Schema } from '@/api/client'
 import { counted, moment } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import { type AmendedLine, type Amending, SAID } from './amending'
 
 type Line = Schema['DiaryLineModel']
 
-const props = defineProps<{ run: Schema['DiaryRun'] }>()
+const props = defineProps<{ run: Schema['DiaryRun']; amending: Amending }>()
+const { edits, lines, amend, leaveOut, putIn } = props.amending
+/** What becomes of a step with what is being amended; of a run that is closed the worst of its steps. */
+const WORST: AmendedLine['came'][] = ['not possible', 'in part', 'left out', 'nothing to do', 'done']
+function became(line: Line, within: boolean): AmendedLine | null {
+  const of = within || open.value ? [line] : props.run.lines
+  const found = of.map((each) => lines.value.get(each.step_id)).filter((each) => !!each)
+  return WORST.map((came) => found.find((each) => each.came === came)).find((each) => !!each) ?? null
+}
+const own = (within: boolean): boolean => within || !several.value
 const study = useStudy()
 const open = ref(false)
 const newest = computed(() => props.run.lines[0]!)
@@ -29,20 +39,32 @@ const at = (line: Line, within: boolean): boolean =>
 
 <template>
   <li
-    v-for="{ line, sentence, within } in shown" :key="`${line.step_id}${within}`" :class="{ here: at(line, within), gone: !line.current, within }"
-    :data-test="within ? 'diary-step' : 'diary-line'"
+    v-for="{ line, sentence, within } in shown" :key="`${line.step_id}${within}`" :class="{ here: !edits.length && at(line, within), gone: !line.current, before: edits.length > 0 && !became(line, within), within, amending: edits.length > 0 }"
+    :data-came="edits.length ? became(line, within)?.came : undefined" :data-test="within ? 'diary-step' : 'diary-line'"
   >
     <time class="soft">{{ moment(line.at) }}<br v-if="!within" />{{ within ? '' : line.by }}</time>
     <span class="knot" aria-hidden="true" />
     <div class="words">
       <p>{{ sentence }}</p>
-      <p v-if="!within && (names(line).length || several)" class="soft names">
-        <router-link v-for="each in names(line)" :key="each.id" class="mono" :to="{ name: 'codebook', params: { study: study.id, variable: each.id } }">{{ each.name }}</router-link>
-        <span v-if="variables(line).length > 6">and {{ variables(line).length - 6 }} more</span>
-        <button v-if="several" class="act" :aria-expanded="open" data-test="open-run" @click="open = !open">{{ open ? 'close' : counted(run.lines.length, 'step') }}</button>
+      <p v-if="edits.length && became(line, within)" class="came" :class="became(line, within)!.came.replace(' ', '-')" data-test="came">
+        {{ became(line, within)!.edited && became(line, within)!.came !== 'left out' ? 'being amended' : SAID[became(line, within)!.came] }}<template v-if="became(line, within)!.why.length">: {{ became(line, within)!.why.join('; ') }}</template>
+      </p>
+      <p v-if="!edits.length || became(line, within)" class="soft names">
+        <template v-if="!edits.length && !within">
+          <router-link v-for="each in names(line)" :key="each.id" class="mono" :to="{ name: 'codebook', params: { study: study.id, variable: each.id } }">{{ each.name }}</router-link>
+          <span v-if="variables(line).length > 6">and {{ variables(line).length - 6 }} more</span>
+        </template>
+        <button v-if="several && !within" class="act" :aria-expanded="open" data-test="open-run" @click="open = !open">{{ open ? 'close' : counted(run.lines.length, 'step') }}</button>
+        <span v-if="line.current && own(within)" class="acts">
+          <button class="act" data-test="amend" @click="amend(line.step_id)">{{ became(line, within)?.came === 'not possible' ? 'mend' : 'amend' }}</button>
+          <button class="act" data-test="leave-out" @click="leaveOut(line.step_id)">leave out</button>
+          <button class="act" data-test="put-in" @click="putIn(line.step_id)">put one in before</button>
+        </span>
+        <span v-if="line.again && !within" title="A step before it was amended, and it was done again">worked out again</span>
       </p>
     </div>
-    <span v-if="at(line, within)" class="now">the study is here</span>
+    <span v-if="edits.length" />
+    <span v-else-if="at(line, within)" class="now">the study is here</span>
     <button v-else-if="within || !several || !open" class="act" data-test="go-here" @click="study.moveHead('go', line.state)">{{ line.current ? 'go back to here' : 'go to here' }}</button>
   </li>
 </template>
@@ -88,6 +110,65 @@ li::before {
 
 .gone .words {
   color: var(--soft);
+}
+
+.before .words {
+  color: var(--soft);
+}
+
+.before .knot {
+  opacity: 0.55;
+}
+
+.amending {
+  grid-template-columns: 16px 1fr 0;
+}
+
+.amending::before {
+  left: 7px;
+}
+
+.amending time {
+  display: none;
+}
+
+.acts {
+  display: flex;
+  gap: 12px;
+  opacity: 0;
+}
+
+li:hover .acts,
+li:focus-within .acts,
+li[data-came='not possible'] .acts {
+  opacity: 1;
+}
+
+.came {
+  font-size: 12px;
+  font-weight: 400;
+  color: var(--soft);
+}
+
+.came.in-part {
+  color: var(--straw-ink);
+}
+
+.came.not-possible {
+  color: var(--beet);
+}
+
+li[data-came='in part'] .knot {
+  background: var(--straw);
+}
+
+li[data-came='not possible'] .knot {
+  background: var(--beet);
+}
+
+li[data-came='left out'] .knot {
+  background: var(--paper);
+  border: 2px dashed var(--edge);
 }
 
 .here .knot {

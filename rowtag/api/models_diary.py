@@ -1,0 +1,188 @@
+"""What the HTTP interface says and takes about the diary: amending it, and what moves when it is amended."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field
+
+from rowtag.api.bodies import Number
+from rowtag.api.models_derive import SideModel
+from rowtag.core.comparing import Compared
+from rowtag.core.derive.crossed import Side, sides
+from rowtag.core.errors import BadInput
+from rowtag.core.replaying import Came
+from rowtag.core.study import Study
+from rowtag.core.touched import TITLED
+from rowtag.service.amending import MOST_EDITS, Amended, Edit, Line
+
+MOST_SHOWN = 30
+"""Variables whose values are shown before and after."""
+
+
+class WrittenStep(BaseModel):
+    """A step of the past as it is written with names."""
+
+    step_id: str
+    sentence: str
+    at: str
+    by: str
+    says: dict[str, Any]
+
+
+class EditModel(BaseModel):
+    """What is to be otherwise at a step: it is left out, another stands instead of it, or one is put in before it."""
+
+    at: str
+    how: Literal["out", "instead", "before"]
+    says: dict[str, Any] | None = None
+
+    def as_edit(self) -> Edit:
+        """The edit."""
+        return Edit(self.at, self.how, self.says)
+
+
+class AmendRequest(BaseModel):
+    """Edits of the diary."""
+
+    edits: Annotated[list[EditModel], Field(min_length=1, max_length=MOST_EDITS)]
+
+
+class AmendNow(AmendRequest):
+    """Edits that are to be kept, and the revision for which they were looked at."""
+
+    expected: Number
+
+
+class AmendedLine(BaseModel):
+    """What becomes of a step: its sentence as it was (none where it is put in) and as it would be, what came of it and
+    why. One that is left out has come to nothing."""
+
+    step_id: str | None
+    edited: bool
+    came: Came | Literal["left out"]
+    was: str
+    sentence: str
+    why: list[str]
+
+    @classmethod
+    def of(cls, line: Line) -> "AmendedLine":
+        again, passed = line.again, line.passed
+        return cls(
+            step_id=None if passed is None else passed.id,
+            edited=line.edited,
+            came="left out" if again is None else again.came,
+            was="" if passed is None else passed.sentence,
+            sentence="" if again is None or again.applied is None else again.applied.full_sentence,
+            why=[] if again is None else list(again.why),
+        )
+
+
+class BeforeAfter(BaseModel):
+    """A value of a variable, and in how many records it stood and would stand."""
+
+    value: SideModel
+    before: int
+    after: int
+
+
+class VariableMoved(BaseModel):
+    """A variable that would not be the same: which parts of its tag, how many entries, how many read otherwise; and its
+    values before and after, where they are shown."""
+
+    id: str
+    name: str
+    parts: list[str]
+    entries: int
+    read_otherwise: int
+    values: list[BeforeAfter]
+
+
+class ComparedModel(BaseModel):
+    """What differs between two states: variables by name, records by number (the first), other things by kind."""
+
+    same: bool
+    came: list[str]
+    gone: list[str]
+    variables: list[VariableMoved]
+    records_came: int
+    records_gone: int
+    items: list[str]
+    order: bool
+    entries: int
+
+    @classmethod
+    def of(cls, before: Study, after: Study, found: Compared) -> "ComparedModel":
+        variables = [
+            VariableMoved(
+                id=each.id,
+                name=after.tag(each.id).name,
+                parts=[part.part for part in each.parts],
+                entries=each.entries,
+                read_otherwise=each.read_otherwise,
+                values=_before_after(before, after, each.id) if number < MOST_SHOWN else [],
+            )
+            for number, each in enumerate(found.variables)
+        ]
+        return cls(
+            same=found.same,
+            came=[after.tag(id).name for id in found.came],
+            gone=[before.tag(id).name for id in found.gone],
+            variables=variables,
+            records_came=int(found.records_came.size),
+            records_gone=int(found.records_gone.size),
+            items=[
+                f"{TITLED[shelf].removeprefix('the ')}: {', '.join(_counted(counts))}"
+                for shelf, counts in found.items.items()
+            ],
+            order=found.order,
+            entries=found.entries,
+        )
+
+
+class AmendProblem(BaseModel):
+    """Why an edit cannot be understood."""
+
+    what: str
+    remedy: str
+
+    @classmethod
+    def of(cls, error: BadInput) -> "AmendProblem":
+        return cls(what=str(error.what), remedy=error.remedy)
+
+
+class AmendLook(BaseModel):
+    """What an amendment would make, nothing being kept: what becomes of each step from there on (oldest first), and
+    what would differ; or why it cannot be understood."""
+
+    revision: int
+    problem: AmendProblem | None = None
+    lines: list[AmendedLine] = []
+    compared: ComparedModel | None = None
+
+    @classmethod
+    def of(cls, revision: int, found: Amended) -> "AmendLook":
+        return cls(
+            revision=revision,
+            lines=list(map(AmendedLine.of, found.lines)),
+            compared=ComparedModel.of(found.before, found.after, found.compared),
+        )
+
+
+def _counted(counts: tuple[int, int, int]) -> list[str]:
+    return [f"{number:,} {word}" for number, word in zip(counts, ("new", "gone", "changed"), strict=True) if number]
+
+
+def _before_after(before: Study, after: Study, id: str) -> list[BeforeAfter]:
+    """The values of a variable in two states, those of the later one first."""
+    was, now = sides(before, id), sides(after, id)
+
+    def key(side: Side) -> tuple[str, str, bool]:
+        return side.code, side.reading, side.different > 1
+
+    old = {key(side): side for side in was}
+    new = {key(side): side for side in now}
+    return [
+        BeforeAfter(
+            value=SideModel.of(side), before=old[at].count if at in old else 0, after=new[at].count if at in new else 0
+        )
+        for at, side in {**new, **{at: side for at, side in old.items() if at not in new}}.items()
+    ]

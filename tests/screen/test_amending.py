@@ -1,0 +1,103 @@
+"""The diary amended on the real screen: a step of the past changed, what came after followed or told, and led back."""
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.screen.conftest import Screen
+from tests.screen.test_derive import begin, wait_for
+from tests.screen.test_typing import entries
+from tests.screen.test_views import look_with_axe, open_demo
+
+pytestmark = pytest.mark.screen
+
+
+def line(screen: Screen, words: str) -> WebElement:
+    """The line of the diary that says something."""
+    screen._patiently(lambda _: any(words in each.text for each in screen.all("diary-line")), f"no line says {words!r}")
+    return next(each for each in screen.all("diary-line") if words in each.text)
+
+
+def do(screen: Screen, words: str, what: str) -> None:
+    """Does something with a line of the diary, as one does who points at it."""
+    ActionChains(screen.driver).move_to_element(line(screen, words)).perform()
+    line(screen, words).find_element("css selector", f"[data-test='{what}']").click()
+
+
+def derive_two(screen: Screen) -> None:
+    """Bands of hours, and what is recoded from them."""
+    open_demo(screen)
+    begin(screen, "hours", "bands")
+    wait_for(screen, "bands hours: .. 9; 10 .. 14; 15 .. 23; 24 ..")
+    screen.until("accounting", "valid")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("size", "55 variables")
+    begin(screen, "hours_b", "recode")
+    screen.type("to-2", "1")
+    wait_for(screen, "1, 2 -> 1")
+    screen.type("derive-name", "busy")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("size", "56 variables")
+    screen.click("stop-diary")
+
+
+def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
+    """Other bands: the later recode is done again on them, every count is shown before, and undo leads back."""
+    derive_two(screen)
+    before = entries(screen, "busy")
+    do(screen, "Derived hours_b", "amend")
+    screen.until("amend-counts", "later step as before")
+    how = screen.find("part-variables.1.how")
+    how.send_keys(Keys.CONTROL, "a")
+    how.send_keys("bands hours: .. 4 'up to 4'; 5 .. 14; 15 ..")
+    screen.until("amend-said", "Derived hours_b = bands hours: .. 4 'up to 4'; 5 .. 14; 15 ...")
+    screen.until("moved-hours_b", "up to 4")
+    assert look_with_axe(screen, "amend-panel") == []
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Amended the diary.")
+    screen.until_gone("amend-panel")
+    for hours, band, busy in zip(
+        entries(screen, "hours"), entries(screen, "hours_b"), entries(screen, "busy"), strict=True
+    ):
+        if hours.isdigit() and int(hours) <= 80:
+            assert band == str(1 + (int(hours) > 4) + (int(hours) > 14))
+            assert busy == {"1": "1", "2": "1", "3": "3"}[band]
+    assert "worked out again" in line(screen, "Derived busy").text
+    screen.click("undo")
+    screen._patiently(lambda _: entries(screen, "busy") == before, "undo did not lead back")
+    screen.click("redo")
+    screen._patiently(lambda _: entries(screen, "busy") != before, "redo did not lead on")
+    assert screen.problems() == []
+
+
+def test_what_becomes_impossible_is_left_out_or_mended(screen: Screen) -> None:
+    """Without the bands what was recoded from them cannot be: it is told, and either mended or left out."""
+    derive_two(screen)
+    do(screen, "Derived hours_b", "leave-out")
+    screen.until("amend-foot", "1 step cannot be done any more")
+    assert "not possible: the variable “hours_b” is not there any more" in line(screen, "Derived busy").text
+    assert not screen.find("keep-amend").is_enabled()
+    do(screen, "Derived busy", "amend")
+    how = screen.find("part-variables.1.how")
+    how.send_keys(Keys.CONTROL, "a")
+    how.send_keys("indicator hours > 14")
+    screen.until("amend-said", "Derived busy = indicator hours > 14")
+    screen._patiently(lambda _: screen.find("keep-amend").is_enabled(), "it could never be kept")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Amended the diary.")
+    screen.until("size", "55 variables")
+    assert set(entries(screen, "busy")) == {"", "0", "1"}
+    do(screen, "Derived busy", "put-in")
+    screen.select("step-kind", "rename")
+    screen.type("key-names.1", "hours" + Keys.TAB)
+    screen.type("part-names.1", "time_spent")
+    screen.until("amend-said", "Renamed hours to time_spent")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Amended the diary.")
+    assert len(entries(screen, "time_spent")) == 1_204
+    do(screen, "Derived busy", "leave-out")
+    screen.until("amend-foot", "0 entries change")
+    screen.press(Keys.ESCAPE)
+    screen.until_gone("amend-panel")
+    assert screen.problems() == []

@@ -1,0 +1,141 @@
+<script setup lang="ts">
+/** An amendment: the step as it is to be, what becomes of the later ones, and what would not be as it was. */
+import { computed } from 'vue'
+
+import { useKeys } from '@/frame/keys'
+import { count, counted } from '@/study/shown'
+import type { Amending } from './amending'
+import { BEGINNINGS } from './amending'
+import ComparedStates from './ComparedStates.vue'
+import StepForm from './StepForm.vue'
+
+const props = defineProps<{ amending: Amending }>()
+const { edits, at, active, shown, problem, stuck, possible, keeping, write, drop, leave, keep } = props.amending
+useKeys({ 'keep amendment': () => void keep(), 'leave amendment': leave })
+const later = computed(() => (shown.value?.lines ?? []).filter((each) => !each.edited))
+const number = (came: string): number => later.value.filter((each) => each.came === came).length
+const was = (step: string): string => shown.value?.lines.find((each) => each.step_id === step)?.was ?? ''
+const own = computed(() => (active.value ? shown.value?.lines.find((each) => each.edited && (active.value!.how === 'before' ? !each.step_id : each.step_id === active.value!.at)) : null))
+const titles = { instead: 'Amend', out: 'Leave out', before: 'Put in' }
+const title = computed(() => {
+  if (!active.value) return ''
+  const sentence = was(active.value.at)
+  return `${titles[active.value.how]}: ${active.value.how === 'before' ? `a step before “${sentence}”` : sentence}`
+})
+const beginAs = (kind: string): void => write(structuredClone(BEGINNINGS[kind]!))
+const says = computed(() => (active.value?.says ?? null) as Record<string, unknown> | null)
+</script>
+
+<template>
+  <aside class="amend" aria-label="Amendment" data-test="amend-panel">
+    <div class="body scroll" tabindex="-1">
+      <h3>{{ title }}</h3>
+      <p class="soft">What came after is worked out again. Nothing is lost: the way it was stays in the diary.</p>
+      <p v-if="edits.length > 1" class="chips" aria-label="What is otherwise">
+        <span v-for="(edit, each) in edits" :key="each"><button :class="{ on: each === at }" :aria-pressed="each === at" @click="at = each">{{ titles[edit.how].toLowerCase() }}: {{ was(edit.at).slice(0, 32) }}</button><button class="off" aria-label="As it was" @click="drop(each)">×</button></span>
+      </p>
+      <template v-if="says">
+        <p class="do">
+          <select v-if="active?.how === 'before'" :value="says.do" aria-label="Kind of step" data-test="step-kind" @change="beginAs(($event.target as HTMLSelectElement).value)"><option v-for="(_, kind) in BEGINNINGS" :key="kind">{{ kind }}</option></select>
+          <b v-else>{{ says.do }}</b>
+        </p>
+        <StepForm :model-value="says" @update:model-value="write($event as Record<string, unknown>)" />
+      </template>
+      <p v-if="problem" class="beet said" data-test="amend-problem">{{ problem.what }} {{ problem.remedy }}</p>
+      <p v-else-if="own && own.came !== 'left out'" class="said" :class="{ beet: own.came === 'not possible' }" data-test="amend-said">{{ own.sentence || own.why.join('; ') }}</p>
+      <template v-if="shown && !problem">
+        <div class="cards" data-test="amend-counts">
+          <div><b>{{ count(number('done') + number('nothing to do')) }}</b>{{ number('done') + number('nothing to do') === 1 ? 'later step' : 'later steps' }} as before</div>
+          <div :class="{ part: number('in part') }"><b>{{ count(number('in part')) }}</b>in part</div>
+          <div :class="{ stuck: number('not possible') }"><b>{{ count(number('not possible')) }}</b>not possible</div>
+        </div>
+        <ComparedStates v-if="shown.compared" :compared="shown.compared" />
+      </template>
+    </div>
+    <footer>
+      <span class="soft grow" data-test="amend-foot">{{ stuck.length ? `${counted(stuck.length, 'step')} cannot be done any more: mend or leave out` : shown?.compared ? `${counted(shown.compared.entries, 'entry', 'entries')} ${shown.compared.entries === 1 ? 'changes' : 'change'}` : '' }}</span>
+      <v-btn variant="outlined" data-test="leave-amend" @click="leave">Leave it &nbsp;<kbd>Esc</kbd></v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="keep-amend" @click="keep">Amend and go on &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+    </footer>
+  </aside>
+</template>
+
+<style scoped>
+.amend {
+  flex: 1 1 50%;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  background: var(--bed);
+  border-left: 1px solid var(--line2);
+}
+
+.body {
+  flex: 1;
+  min-height: 0;
+  padding: 20px 28px;
+}
+
+h3 {
+  font-size: 17px;
+  font-weight: 650;
+}
+
+.do {
+  margin: 14px 0 8px;
+}
+
+.do select {
+  height: 30px;
+}
+
+.said {
+  margin: 12px 0 0;
+  font-size: 13px;
+}
+
+.cards {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 10px;
+  margin: 18px 0;
+}
+
+.cards div {
+  background: var(--white);
+  border: 1px solid var(--line2);
+  border-radius: 7px;
+  padding: 9px 15px;
+  font-size: 13px;
+  color: var(--soft);
+}
+
+.cards b {
+  display: block;
+  font-size: 22px;
+  line-height: 30px;
+  color: var(--ink);
+}
+
+.cards .part {
+  border-color: var(--straw);
+}
+
+.cards .stuck {
+  border-color: var(--beet);
+}
+
+.off {
+  width: 24px;
+  color: var(--soft);
+}
+
+footer {
+  flex: none;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding: 12px 28px;
+  border-top: 1px solid var(--line);
+}
+</style>

@@ -1,0 +1,158 @@
+<script setup lang="ts">
+/** A step, or a part of one, as it is written: a field for each text, rows for lists, names beside what they stand for. */
+import { computed } from 'vue'
+
+defineOptions({ name: 'StepForm' })
+const value = defineModel<unknown>({ required: true })
+const props = withDefaults(defineProps<{ name?: string; path?: string }>(), { name: '', path: '' })
+
+/** Parts that map names to something; of all others the names are those of the step's own parts. */
+const MAPPINGS = ['names', 'entries', 'into', 'copies', 'matched', 'widths', 'thresholds', 'batteries', 'sections', 'lists', 'tags', 'places']
+const kind = computed(() => (Array.isArray(value.value) ? 'list' : value.value !== null && typeof value.value === 'object' ? 'parts' : typeof value.value === 'boolean' ? 'tick' : 'text'))
+const parts = computed(() => Object.entries(value.value as Record<string, unknown>).filter(([name]) => name !== 'do' && name !== 'format'))
+const list = computed(() => value.value as unknown[])
+const mapping = computed(() => MAPPINGS.includes(props.name))
+const plain = (each: unknown): boolean => each === null || typeof each !== 'object'
+const allPlain = computed(() => list.value.every(plain))
+const text = computed(() => (value.value === null ? '' : String(value.value)))
+/** Parts that hold sentences. */
+const LONG = ['how', 'holds', 'text', 'question', 'note', 'find']
+const isLong = (name: string, each: unknown): boolean => plain(each) && typeof each !== 'boolean' && (LONG.includes(name) || String(each ?? '').length > 60 || String(each ?? '').includes('\n'))
+const long = computed(() => isLong(props.name, value.value))
+const wide = (name: string, each: unknown): boolean => (plain(each) ? isLong(name, each) : !(Array.isArray(each) && each.every(plain)))
+
+/** A number stays one where that is what was typed. */
+function typed(event: Event): void {
+  const now = (event.target as HTMLInputElement).value
+  value.value = typeof value.value === 'number' && /^-?\d+$/.test(now.trim()) ? Number(now) : now
+}
+const setPart = (name: string, part: unknown): void => void (value.value = { ...(value.value as object), [name]: part })
+function rename(name: string, event: Event): void {
+  const now = (event.target as HTMLInputElement).value
+  value.value = Object.fromEntries(Object.entries(value.value as object).map(([each, part]) => [each === name ? now : each, part]))
+}
+const without = (name: string): void => void (value.value = Object.fromEntries(Object.entries(value.value as object).filter(([each]) => each !== name)))
+const setItem = (at: number, item: unknown): void => void (value.value = list.value.map((each, number) => (number === at ? item : each)))
+const removeItem = (at: number): void => void (value.value = list.value.filter((_, number) => number !== at))
+/** One more like the last, with nothing in it. */
+function emptied(each: unknown): unknown {
+  if (Array.isArray(each)) return []
+  if (each !== null && typeof each === 'object') return Object.fromEntries(Object.entries(each).map(([name, part]) => [name, emptied(part)]))
+  return typeof each === 'boolean' ? false : ''
+}
+const more = (): void => void (value.value = [...list.value, emptied(list.value.at(-1) ?? '')])
+const morePair = (): void => setPart('', emptied(Object.values(value.value as object).at(-1) ?? ''))
+</script>
+
+<template>
+  <input v-if="kind === 'tick'" type="checkbox" :checked="value as boolean" :aria-label="path" @change="value = ($event.target as HTMLInputElement).checked" />
+  <textarea v-else-if="kind === 'text' && long" class="mono" rows="2" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
+  <input v-else-if="kind === 'text'" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
+  <div v-else-if="kind === 'list'" class="list" :class="{ across: allPlain }">
+    <div v-for="(item, number) in list" :key="number" class="item">
+      <StepForm :model-value="item" :path="`${path}.${number + 1}`" @update:model-value="setItem(number, $event)" />
+      <button class="off" :aria-label="`Take ${path} ${number + 1} away`" @click="removeItem(number)">×</button>
+    </div>
+    <button class="act" :data-test="`more-${path}`" @click="more">one more</button>
+  </div>
+  <div v-else class="parts" :class="{ inner: path }">
+    <template v-for="([part, inner], number) in parts" :key="mapping ? number : part">
+      <div class="part" :class="{ wide: wide(part, inner) }">
+        <input v-if="mapping" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
+        <span v-else class="label">{{ part }}</span>
+        <StepForm :model-value="inner" :name="part" :path="path ? `${path}.${mapping ? number + 1 : part}` : part" @update:model-value="setPart(part, $event)" />
+        <button v-if="mapping" class="off" :aria-label="`Take ${part} away`" @click="without(part)">×</button>
+      </div>
+    </template>
+    <button v-if="mapping" class="act" :data-test="`more-${path}`" @click="morePair">one more</button>
+  </div>
+</template>
+
+<style scoped>
+.parts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  flex: 1;
+  min-width: 0;
+}
+
+.inner {
+  padding: 6px 10px;
+  background: var(--white);
+  border: 1px solid var(--line2);
+  border-radius: 6px;
+}
+
+.part {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+
+.parts:not(.inner) > .part,
+.wide {
+  flex: 1 1 100%;
+  align-items: flex-start;
+}
+
+.label {
+  font-size: 12.5px;
+  color: var(--soft);
+  line-height: 30px;
+  white-space: nowrap;
+}
+
+.parts:not(.inner) > .part > .label {
+  width: 92px;
+  flex: none;
+}
+
+.list {
+  flex: 1;
+  min-width: 0;
+}
+
+.across {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
+}
+
+.item {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+  margin-bottom: 4px;
+}
+
+.across .item {
+  margin: 0;
+}
+
+input:not([type='checkbox']),
+textarea {
+  min-width: 60px;
+  width: 132px;
+  height: 30px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+  padding: 0 8px;
+  font-size: 13px;
+}
+
+textarea {
+  width: 100%;
+  height: auto;
+  padding: 5px 8px;
+}
+
+.off {
+  width: 24px;
+  height: 24px;
+  color: var(--soft);
+}
+</style>
