@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import { useKeys } from '@/frame/keys'
 import { count, counted } from '@/study/shown'
+import { useStudy } from '@/study/store'
 import type { Amending } from './amending'
 import { BEGINNINGS } from './amending'
 import ComparedStates from './ComparedStates.vue'
@@ -12,6 +13,13 @@ import StepForm from './StepForm.vue'
 const props = defineProps<{ amending: Amending }>()
 const { edits, at, active, shown, problem, stuck, possible, keeping, write, drop, leave, keep } = props.amending
 useKeys({ 'keep amendment': () => void keep(), 'leave amendment': leave })
+const study = useStudy()
+const foot = computed(() => {
+  if (stuck.value.some((each) => each.edited)) return 'The step that is written cannot be done so'
+  if (stuck.value.length) return `${counted(stuck.value.length, 'step')} cannot be done any more: mend or leave out`
+  const changes = shown.value?.compared?.entries
+  return changes === undefined ? '' : `${counted(changes, 'entry', 'entries')} ${changes === 1 ? 'changes' : 'change'}`
+})
 const later = computed(() => (shown.value?.lines ?? []).filter((each) => !each.edited))
 const number = (came: string): number => later.value.filter((each) => each.came === came).length
 const was = (step: string): string => shown.value?.lines.find((each) => each.step_id === step)?.was ?? ''
@@ -28,6 +36,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
 
 <template>
   <aside class="amend" aria-label="Amendment" data-test="amend-panel">
+    <datalist id="names-of-variables"><option v-for="each in study.variables" :key="each.id" :value="each.name" /></datalist>
     <div class="body scroll" tabindex="-1">
       <h3>{{ title }}</h3>
       <p class="soft">What came after is worked out again. Nothing is lost: the way it was stays in the diary.</p>
@@ -36,7 +45,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
       </p>
       <template v-if="says">
         <p class="do">
-          <select v-if="active?.how === 'before'" :value="says.do" aria-label="Kind of step" data-test="step-kind" @change="beginAs(($event.target as HTMLSelectElement).value)"><option v-for="(_, kind) in BEGINNINGS" :key="kind">{{ kind }}</option></select>
+          <select v-if="active?.how === 'before'" :value="says.do" aria-label="Kind of step" data-test="step-kind" @change="beginAs(($event.target as HTMLSelectElement).value)"><option v-for="(_, kind) in BEGINNINGS" :key="kind" :value="kind">{{ kind }}</option></select>
           <b v-else>{{ says.do }}</b>
         </p>
         <StepForm :model-value="says" @update:model-value="write($event as Record<string, unknown>)" />
@@ -53,7 +62,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
       </template>
     </div>
     <footer>
-      <span class="soft grow" data-test="amend-foot">{{ stuck.length ? `${counted(stuck.length, 'step')} cannot be done any more: mend or leave out` : shown?.compared ? `${counted(shown.compared.entries, 'entry', 'entries')} ${shown.compared.entries === 1 ? 'changes' : 'change'}` : '' }}</span>
+      <span class="soft grow" data-test="amend-foot">{{ foot }}</span>
       <v-btn variant="outlined" data-test="leave-amend" @click="leave">Leave it &nbsp;<kbd>Esc</kbd></v-btn>
       <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="keep-amend" @click="keep">Amend and go on &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
     </footer>

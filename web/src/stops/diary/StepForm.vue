@@ -47,7 +47,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
 <template>
   <input v-if="kind === 'tick'" type="checkbox" :checked="value as boolean" :aria-label="path" @change="value = ($event.target as HTMLInputElement).checked" />
   <textarea v-else-if="kind === 'text' && long" class="mono" rows="2" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
-  <input v-else-if="kind === 'text'" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
+  <input v-else-if="kind === 'text'" :list="path.startsWith('variable') ? 'names-of-variables' : undefined" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
   <div v-else-if="kind === 'list'" class="list" :class="{ across: allPlain }">
     <div v-for="(item, number) in list" :key="number" class="item">
       <StepForm :model-value="item" :path="`${path}.${number + 1}`" @update:model-value="setItem(number, $event)" />
@@ -58,7 +58,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
   <div v-else class="parts" :class="{ inner: path }">
     <template v-for="([part, inner], number) in parts" :key="mapping ? number : part">
       <div class="part" :class="{ wide: wide(part, inner) }">
-        <input v-if="mapping" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
+        <input v-if="mapping" list="names-of-variables" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
         <span v-else class="label">{{ part }}</span>
         <StepForm :model-value="inner" :name="part" :path="path ? `${path}.${mapping ? number + 1 : part}` : part" @update:model-value="setPart(part, $event)" />
         <button v-if="mapping" class="off" :aria-label="`Take ${part} away`" @click="without(part)">×</button>
