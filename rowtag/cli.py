@@ -120,6 +120,78 @@ def derive_variables(
     _print(found, in_words, as_json)
 
 
+@app.command("run")
+def run_routine(
+    routine: Annotated[Path, typer.Argument(help="A routine: the steps of a study, saved as a file.")],
+    file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
+    codebook: CodebookOption = None,
+    column: Annotated[
+        list[str] | None,
+        typer.Option("--column", help="A column by its head in this file: old=new. May be given again."),
+    ] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="Write data and codebook into this folder.")] = None,
+    study: Annotated[str | None, typer.Option("--study", help="Keep what was made as a study of this title.")] = None,
+    workspace: WorkspaceOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Does the steps of a routine on a file. Exit code 1 where a step was not done whole."""
+    from rowtag.formats.damage import sentences
+    from rowtag.service.routines import handed_over, in_words, kept_as_study, opened, run, told
+    from rowtag.store.workspace import Workspace
+
+    written = opened(there(routine))
+    pairs = dict(_pair(each) for each in column or [])
+    there(file)
+    with sentences(file.name):
+        ran = run(written, routine.name, file=file, codebook=there(codebook) if codebook else None, columns=pairs)
+    found = told(ran)
+    if out is not None:
+        found["notes"] += handed_over(ran, written, written.study or file.stem, out)
+        found["file"] = str(out)
+    if study is not None:
+        kept = Workspace(_folder(workspace))
+        try:
+            found["study"] = kept_as_study(ran, kept, study).title
+        finally:
+            kept.close()
+    _print(found, in_words, as_json)
+    if not ran.whole:
+        raise typer.Exit(1)
+
+
+@app.command("routine")
+def save_routine(
+    study: Annotated[str, typer.Argument(help="A study, by its id or title.")],
+    out: Annotated[Path | None, typer.Option("--out", help="Write it into this file.")] = None,
+    workspace: WorkspaceOption = None,
+) -> None:
+    """Prints the steps that led a study to where it is as a routine, while no server runs."""
+    from rowtag.formats.routine import write
+    from rowtag.service.routines import saved
+    from rowtag.store.workspace import Workspace, study_files
+
+    (path,) = study_files(_folder(workspace), study)
+    opened = Workspace(_folder(workspace))
+    try:
+        text = write(saved(opened.study(path.stem), opened.entry(path.stem).title))
+    finally:
+        opened.close()
+    if out is None:
+        typer.echo(text, nl=False)
+        return
+    try:
+        out.write_text(text, "utf-8")
+    except OSError as error:
+        raise BadInput(f"{out} cannot be written: {error.strerror}.", remedy="Name another file.") from None
+
+
+def _pair(text: str) -> tuple[str, str]:
+    old, sign, new = text.partition("=")
+    if not sign or not old.strip() or not new.strip():
+        raise BadInput(f"“{text}” names no column.", remedy="Such as: --column 'q7_1=Q7 first'.")
+    return old.strip(), new.strip()
+
+
 @app.command("codebook")
 def read_codebook(
     document: Annotated[Path, typer.Argument(help="A questionnaire, codebook, table or metadata file.")],
@@ -230,7 +302,7 @@ def _folder(workspace: Path | None) -> Path:
 
 @app.command("demo-files")
 def demo_files(folder: Annotated[Path, typer.Argument(help="Folder to write into.")]) -> None:
-    """Writes the demo's files: data as .csv and .xlsx, questionnaire, codebook."""
+    """Writes the demo's files: data as .csv and .xlsx, those of the year after, questionnaire, codebook."""
     from rowtag.demo import generator
 
     folder.mkdir(parents=True, exist_ok=True)
@@ -238,7 +310,9 @@ def demo_files(folder: Annotated[Path, typer.Argument(help="Folder to write into
     generator.write_workbook(folder / "fennel-row-2026.xlsx")
     generator.write_codebook(folder / "fennel-row-codebook.xlsx")
     (folder / "fennel-row-questionnaire.txt").write_text(generator.questionnaire(), encoding="utf-8")
-    typer.echo(f"Four files are in {folder}.")
+    next_year = generator.csv_text(generator.next_year_rows())
+    (folder / "fennel-row-2027.csv").write_text(next_year, encoding="utf-8", newline="")
+    typer.echo(f"Five files are in {folder}.")
 
 
 def _serve(workspace: Path | None, host: str, port: int, *, guarded: bool, demo: bool) -> None:

@@ -227,10 +227,34 @@ def rows() -> list[tuple[str, ...]]:
     return [heads, *zip(*(column.entries for column in columns), strict=True)]
 
 
-def csv_text() -> str:
-    """The demo's data as CSV."""
+NEXT_YEAR = {
+    "renamed": {"q4": "q4_size_m2", "q19": "q19_km", "q21": "q21_since"},
+    "gone": "q12",
+    "new code": ("q3", "4", 37),
+}
+"""What the file of the year after has otherwise: heads of three columns, one that is not there any more, and a code
+that so many records have."""
+
+
+def next_year_rows() -> list[tuple[str, ...]]:
+    """The survey of the year after: the same plots in another order, with what `NEXT_YEAR` says otherwise."""
+    renamed, gone, (coded, code, times) = NEXT_YEAR["renamed"], NEXT_YEAR["gone"], NEXT_YEAR["new code"]
+    heads, *records = rows()
+    random.Random(SEED + 1).shuffle(records)
+    kept = [at for at, head in enumerate(heads) if head != gone]
+    at = heads.index(str(coded))
+    changed = [(*row[:at], code, *row[at + 1 :]) if number < int(times) else row for number, row in enumerate(records)]
+    assert isinstance(renamed, dict)
+    return [
+        tuple(renamed.get(heads[at], heads[at]) for at in kept),
+        *(tuple(str(row[at]) for at in kept) for row in changed),
+    ]
+
+
+def csv_text(of: Sequence[tuple[str, ...]] | None = None) -> str:
+    """The demo's data as CSV, or other rows."""
     written = io.StringIO(newline="")
-    csv.writer(written).writerows(rows())
+    csv.writer(written).writerows(rows() if of is None else of)
     return written.getvalue()
 
 
