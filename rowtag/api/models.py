@@ -52,6 +52,12 @@ class NewStudy(BaseModel):
     title: str
 
 
+class CopyRequest(NewStudy):
+    """The title of a copy, and whether it holds everything or the codebook alone."""
+
+    records: bool = True
+
+
 class TagStrip(BaseModel):
     """What a tag shows wherever it stands."""
 

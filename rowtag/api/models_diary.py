@@ -6,13 +6,15 @@ from pydantic import BaseModel, Field
 
 from rowtag.api.bodies import Number
 from rowtag.api.models_derive import SideModel
-from rowtag.core.comparing import Compared
+from rowtag.core.comparing import Compared, compared
 from rowtag.core.derive.crossed import Side, sides
 from rowtag.core.errors import BadInput
 from rowtag.core.replaying import Came
 from rowtag.core.study import Study
 from rowtag.core.touched import TITLED
+from rowtag.formats.routine import MOST_BYTES
 from rowtag.service.amending import MOST_EDITS, Amended, Edit, Line
+from rowtag.service.routines import Ran
 
 MOST_SHOWN = 30
 """Variables whose values are shown before and after."""
@@ -146,7 +148,8 @@ class AmendProblem(BaseModel):
 
     @classmethod
     def of(cls, error: BadInput) -> "AmendProblem":
-        return cls(what=str(error.what), remedy=error.remedy)
+        place = f"{error.where}: " if error.where and str(error.where) else ""
+        return cls(what=f"{place}{error.what}", remedy=error.remedy)
 
 
 class AmendLook(BaseModel):
@@ -165,6 +168,57 @@ class AmendLook(BaseModel):
             lines=list(map(AmendedLine.of, found.lines)),
             compared=ComparedModel.of(found.before, found.after, found.compared),
         )
+
+
+class NewEdition(BaseModel):
+    """A name for a state: that at the head, where none is said."""
+
+    name: Annotated[str, Field(max_length=400)]
+    note: Annotated[str, Field(max_length=10_000)] = ""
+    state: Number | None = None
+
+
+class RoutineRequest(BaseModel):
+    """The text of a routine, and the name of its file."""
+
+    text: Annotated[str, Field(max_length=MOST_BYTES)]
+    name: Annotated[str, Field(max_length=300)] = "the routine"
+
+
+class RoutineNow(RoutineRequest):
+    """A routine that is to be done, and the revision for which it was looked at."""
+
+    expected: Number
+
+
+class RoutineLine(BaseModel):
+    """What would come of a step of a routine: the line where it stands, what it does, and why it is not done whole."""
+
+    line: int
+    do: str
+    came: Came
+    sentence: str
+    why: list[str]
+
+
+class RoutineLook(BaseModel):
+    """What a routine would do on a study, nothing being kept; or why it cannot be understood."""
+
+    revision: int
+    problem: AmendProblem | None = None
+    lines: list[RoutineLine] = []
+    compared: ComparedModel | None = None
+
+    @classmethod
+    def of(cls, revision: int, before: Study, ran: Ran) -> "RoutineLook":
+        lines = [
+            RoutineLine(
+                line=each.line, do=each.do, came=each.again.came, sentence=each.sentence, why=list(each.again.why)
+            )
+            for each in ran.lines
+        ]
+        found = ComparedModel.of(before, ran.study, compared(before, ran.study))
+        return cls(revision=revision, lines=lines, compared=found)
 
 
 def _counted(counts: tuple[int, int, int]) -> list[str]:

@@ -1,5 +1,6 @@
 """Handover: what leaves, as one archive."""
 
+import re
 import zipfile
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
@@ -46,3 +47,8 @@ def previews(study: Study, title: str, writers: Sequence[Writer]) -> Iterator[Pr
         shown = writer.preview(handed)
         handed = replace(handed, notes=[*handed.notes, *shown.notes])
         yield shown
+
+
+def plain(title: str) -> str:
+    """A title as a file name that works everywhere."""
+    return re.sub(r"[^A-Za-z0-9]+", "-", title).strip("-").lower() or "study"

@@ -140,8 +140,10 @@ def codebook_of(other: Study, title: str) -> AddVariables:
 
 def second_keying(workspace: Workspace, study_id: str) -> Entry:
     """A study of its own with the codebook of another, for keying the same questionnaires in a second time."""
-    title = workspace.entry(study_id).title
-    step = codebook_of(workspace.study(study_id).study, title)
-    entry = workspace.create(f"{title}, second keying")
-    workspace.study(entry.id).take(step, secrets.token_hex(8))
-    return entry
+    return with_codebook_of(workspace, study_id, f"{workspace.entry(study_id).title}, second keying")
+
+
+def with_codebook_of(workspace: Workspace, study_id: str, title: str) -> Entry:
+    """A study with the codebook of another and no records."""
+    step = codebook_of(workspace.study(study_id).study, workspace.entry(study_id).title)
+    return workspace.make(title, fill=lambda file: file.take(step, secrets.token_hex(8)))

@@ -7,32 +7,20 @@ from typing import Any
 from rowtag.core.checks import CHECKS
 from rowtag.core.checks.base import SEVERITIES, Check
 from rowtag.core.words import counted
+from rowtag.service.page import page
 
-_STYLE = """
-body { font: 15px/1.5 system-ui, sans-serif; color: #1E2A24; background: #FBFAF4; max-width: 62em; margin: 2em auto;
-padding: 0 1.5em }
-h1 { font-size: 1.6em; margin-bottom: 0 } h2 { font-size: 1.15em; margin-top: 2em } .soft { color: #566159 }
-table { border-collapse: collapse; width: 100% }
-th, td { text-align: left; vertical-align: top; padding: .35em .8em .35em 0;
-border-bottom: 1px solid #DDD8C6 } th { font-weight: 600 } .number { text-align: right }
-code { font-family: ui-monospace, monospace }
-.error { color: #A12B5E; font-weight: 600 } .warning { color: #6E4D10; font-weight: 600 }
-@media print { body { background: none; margin: 0 } tr { break-inside: avoid } }
-"""
 MOST_RECORDS = 12
 """Records that the report names for each finding."""
 
 
 def report_of(found: dict[str, Any], title: str, when: str) -> str:
     """What `check_under` or `found_in` found, as one HTML page that holds everything it needs and runs nothing."""
-    return "\n".join(_page(found, title, when)) + "\n"
+    return page(f"{title}: checked", _told(found, when))
 
 
-def _page(found: dict[str, Any], title: str, when: str) -> Iterator[str]:
+def _told(found: dict[str, Any], when: str) -> Iterator[str]:
     findings: Sequence[dict[str, Any]] = found["findings"]
     counts = {severity: sum(each["severity"] == severity for each in findings) for severity in SEVERITIES}
-    yield f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}: checked</title>'
-    yield f"<style>{_STYLE}</style></head><body><h1>{escape(title)}</h1>"
     size = f"{found['records']:,} records, {len(found['variables']):,} variables"
     yield f'<p class="soft">Checked {escape(when)}: {size}.</p>'
     told = ", ".join(counted(counts[severity], severity) for severity in SEVERITIES)
@@ -66,7 +54,7 @@ def _page(found: dict[str, Any], title: str, when: str) -> Iterator[str]:
         often = sum(each["check"] == check.name for each in findings)
         said = escape(check.notices) + _set(check, settings.get(check.name))
         yield f'<tr><td>{escape(check.name)}</td><td>{said}</td><td class="number">{often or ""}</td></tr>'
-    yield "</table></body></html>"
+    yield "</table>"
 
 
 def _table(finding: dict[str, Any]) -> str:

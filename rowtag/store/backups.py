@@ -84,6 +84,31 @@ def back_up(study: Path, folder: Path) -> Backup:
     return _backup(path)
 
 
+def carried(study: Path, target: Path) -> None:
+    """A copy of a study's file, which may be in use, to be taken elsewhere: all that it holds, in one file."""
+    look_at(study)
+    try:
+        _copy(study, target)
+    except (OSError, sqlite3.Error) as error:
+        target.unlink(missing_ok=True)
+        raise NotKept(
+            f"The copy could not be written ({getattr(error, 'strerror', None) or error}).",
+            remedy="Make room on the disk, then try again; nothing has changed.",
+        ) from None
+
+
+def refuse_unsound(path: Path, name: str) -> None:
+    """Raises Damaged where a study's file that comes from elsewhere is not as it was written, with what is wrong."""
+    found = verify(path)
+    if not found.sound:
+        told = f" ({len(found.problems) + found.more - 1:,} more)" if len(found.problems) > 1 else ""
+        raise Damaged(
+            f"“{name}” is damaged: {found.problems[0]}{told}",
+            remedy="Have it sent again, or take an earlier copy.",
+            details=found.problems,
+        )
+
+
 def _copy(source: Path, target: Path) -> None:
     """The database's own copy of a file that may be written to meanwhile, as one file."""
     with (

@@ -21,7 +21,7 @@ import sqlalchemy as sa
 
 from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
-from rowtag.store.backups import Backup, back_up, backup_path, backups, folder_of, moment_of
+from rowtag.store.backups import Backup, back_up, backup_path, backups, carried, folder_of, moment_of, refuse_unsound
 from rowtag.store.codec import Shared
 from rowtag.store.database import open_database, reading_only, studies
 from rowtag.store.library import Library
@@ -256,6 +256,32 @@ class Workspace:
         entry = self.entry(id)
         path = backup_path(folder_of(self.path(entry.id)), name)
         return self.make(f"{entry.title[:150]}, as of {moment_of(path):%Y-%m-%d %H:%M} UTC", of=path)
+
+    # Carried elsewhere ----------------------------------------------------------------------
+
+    def carry(self, id: str) -> Path:
+        """A study in one file, to be opened on another machine; it waits among the files handed in."""
+        path = self.scratch / f"{secrets.token_hex(8)}{ENDING}"
+        carried(self.path(self.entry(id).id), path)
+        return path
+
+    def open_carried(self, upload: Upload) -> Entry:
+        """A study that was carried here, after everything in it was read. Damaged where it is not as it was written."""
+        refuse_unsound(upload.path, upload.name)
+        about = StudyFile(upload.path, clock=self._clock, there=True)
+        try:
+            title = about.about().get("title") or Path(upload.name).stem
+        finally:
+            about.close()
+        return self.make(title, of=upload.path)
+
+    def copy(self, id: str, title: str) -> Entry:
+        """A study of its own with all that another one holds."""
+        path = self.carry(id)
+        try:
+            return self.make(title, of=path)
+        finally:
+            _take_away(path)
 
     # Within ---------------------------------------------------------------------------------
 

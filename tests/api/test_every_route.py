@@ -50,6 +50,10 @@ BODIES: dict[str, Any] = {
     "DeriveRequest": {"text": "mean(x, y)", "names": "z"},
     "AmendRequest": {"edits": [{"at": "none", "how": "out"}]},
     "AmendNow": {"edits": [{"at": "none", "how": "out"}], "expected": 1},
+    "CopyRequest": {"title": "x"},
+    "NewEdition": {"name": "x"},
+    "RoutineRequest": {"text": "row tag routine: 1"},
+    "RoutineNow": {"text": "row tag routine: 1", "expected": 1},
     "OccurrencesRequest": {"lines": [{"code": "99"}]},
 }
 

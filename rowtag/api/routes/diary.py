@@ -1,14 +1,34 @@
-"""The diary as something to work on: a step of the past as it was, and the diary amended."""
+"""The diary as something to work on: amended, saved as a routine, told as a story; and its editions."""
 
-from fastapi import APIRouter
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import HeadReply, TouchedParts
-from rowtag.api.models_diary import AmendLook, AmendNow, AmendProblem, AmendRequest, WrittenStep
+from rowtag.api.models_diary import (
+    AmendLook,
+    AmendNow,
+    AmendProblem,
+    AmendRequest,
+    ComparedModel,
+    NewEdition,
+    RoutineLook,
+    RoutineNow,
+    RoutineRequest,
+    WrittenStep,
+)
 from rowtag.core.errors import BadInput
+from rowtag.core.study import Study
 from rowtag.core.touched import touched
+from rowtag.formats.routine import read, write
 from rowtag.service.amending import amend, amended, written
+from rowtag.service.editions import between, comparison, name_edition
+from rowtag.service.routines import kept_on, run, saved
+from rowtag.service.story import story
+from rowtag.store.editions import Edition, editions, forget_edition
+from rowtag.store.studyfile import StudyFile
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["diary"])
 
@@ -37,7 +57,92 @@ def amend_diary(here: Here, study_id: str, request: AmendNow) -> HeadReply:
     file = here.study(study_id)
     before = file.study
     edits = [edit.as_edit() for edit in request.edits]
-    revision = amend(file, edits, expected=request.expected, by=here.by)
+    amend(file, edits, expected=request.expected, by=here.by)
+    return _led(here, study_id, file, before)
+
+
+def _led(here: Here, study_id: str, file: StudyFile, before: Study) -> HeadReply:
+    """Tells that the head was led elsewhere."""
     told = touched(before, file.study).as_dict()
-    here.changed(study_id, revision, told)
-    return HeadReply(revision=revision, touched=TouchedParts(**told))
+    here.changed(study_id, file.revision, told)
+    return HeadReply(revision=file.revision, touched=TouchedParts(**told))
+
+
+# Routines ---------------------------------------------------------------------------------------
+
+_PAGE: dict[int | str, dict[str, Any]] = {200: {"content": {"text/html": {}}}}
+
+
+@router.get("/routine", response_class=Response, responses={200: {"content": {"application/yaml": {}}}})
+def save_routine(here: Here, study_id: str, step: Annotated[list[str] | None, Query()] = None) -> Response:
+    """The steps that led the study to where it is, or some of them, as a routine."""
+    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    headers = {"Content-Disposition": 'attachment; filename="routine.yaml"'}
+    return Response(write(saved(file, entry.title, step)), media_type="application/yaml", headers=headers)
+
+
+@router.post("/routine/preview")
+def look_at_routine(here: Here, study_id: str, request: RoutineRequest) -> RoutineLook:
+    """What a routine would do on the study; nothing is kept."""
+    file = here.study(study_id)
+    revision, study = file.snapshot()
+    try:
+        return RoutineLook.of(revision, study, run(read(request.text, request.name), request.name, base=study))
+    except BadInput as error:
+        return RoutineLook(revision=revision, problem=AmendProblem.of(error))
+
+
+@router.post("/routine")
+def do_routine(here: Here, study_id: str, request: RoutineNow) -> HeadReply:
+    """Does on the study what can be done of a routine, all of it together; undo leads back before it."""
+    file = here.study(study_id)
+    before = file.study
+    ran = run(read(request.text, request.name), request.name, base=before)
+    kept_on(ran, file, expected=request.expected, by=here.by)
+    return _led(here, study_id, file, before)
+
+
+@router.get("/story", response_class=Response, responses=_PAGE)
+def tell_story(here: Here, study_id: str) -> Response:
+    """What was done, as one page to print and put away."""
+    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    return _page(story(file, entry.title), "story.html")
+
+
+# Editions ---------------------------------------------------------------------------------------
+
+
+@router.get("/editions")
+def list_editions(here: Here, study_id: str) -> list[Edition]:
+    """The named states of a study, newest first."""
+    return editions(here.study(study_id))
+
+
+@router.post("/editions", status_code=201)
+def new_edition(here: Here, study_id: str, new: NewEdition) -> Edition:
+    """Names the state at the head, or another one of the diary."""
+    return name_edition(here.study(study_id), new.name, new.note, new.state, here.by)
+
+
+@router.delete("/editions/{edition_id}", status_code=204)
+def drop_edition(here: Here, study_id: str, edition_id: str) -> None:
+    """Lets the name of a state go; the state stays in the diary."""
+    forget_edition(here.study(study_id), edition_id)
+
+
+@router.get("/compared")
+def compare_editions(here: Here, study_id: str, one: str, other: str = "now") -> ComparedModel:
+    """What differs between two editions, or one and the study as it is now."""
+    return ComparedModel.of(*between(here.study(study_id), one, other))
+
+
+@router.get("/comparison", response_class=Response, responses=_PAGE)
+def written_comparison(here: Here, study_id: str, one: str, other: str = "now") -> Response:
+    """What differs between two editions, as one page to print and put away."""
+    entry = here.workspace.entry(study_id)
+    return _page(comparison(here.study(study_id), entry.title, one, other), "comparison.html")
+
+
+def _page(text: str, name: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type="text/html; charset=utf-8", headers=headers)

@@ -1,6 +1,5 @@
 """Handover: previews of what leaves, and the archive."""
 
-import re
 import secrets
 
 from fastapi import APIRouter
@@ -13,7 +12,7 @@ from rowtag.api.models_jobs import JobState
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.formats.table import Watch
 from rowtag.formats.writers import Preview
-from rowtag.service.handover import archive, previews
+from rowtag.service.handover import archive, plain, previews
 from rowtag.service.jobs import Job
 
 router = APIRouter(route_class=Route, prefix="/api", tags=["handover"])
@@ -38,7 +37,7 @@ def make_archive(here: Here, study_id: str, request: HandoverRequest) -> JobStat
     def work(job: Job, watch: Watch) -> dict[str, object]:
         job.file = here.workspace.scratch / f"{secrets.token_hex(8)}.zip"
         notes = archive(study, entry.title, request.chosen(), job.file, watch)
-        job.file_name = f"{_plain(entry.title)}.zip"
+        job.file_name = f"{plain(entry.title)}.zip"
         return {"notes": notes, "size": job.file.stat().st_size, "name": job.file_name}
 
     return JobState.of(here.jobs.start("Handing over", work))
@@ -51,8 +50,3 @@ def fetch_file(here: Here, job_id: str) -> FileResponse:
     if job.status != "done" or job.file is None or not job.file.exists():
         raise NotThere("This work has made no file.", remedy="Start it again.")
     return FileResponse(job.file, media_type="application/zip", filename=job.file_name)
-
-
-def _plain(title: str) -> str:
-    """A title as a file name that works everywhere."""
-    return re.sub(r"[^A-Za-z0-9]+", "-", title).strip("-").lower() or "study"

@@ -1,14 +1,22 @@
 """The list of studies."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, File, UploadFile
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
-from rowtag.api.models import NewStudy
+from rowtag.api.models import CopyRequest, NewStudy
 from rowtag.demo.seed import ensure_demo
-from rowtag.service.intake import second_keying
+from rowtag.service.handover import plain
+from rowtag.service.intake import second_keying, with_codebook_of
 from rowtag.store.backups import Backup
 from rowtag.store.workspace import Entry
+
+CARRIED = ".rowtag"
+"""How the file of a study that is carried elsewhere ends."""
 
 router = APIRouter(route_class=Route, prefix="/api/studies", tags=["studies"])
 
@@ -35,6 +43,32 @@ def add_demo(here: Here) -> Entry:
 def begin_second_keying(here: Here, study_id: str) -> Entry:
     """A study with the codebook of this one and no records, in which the same questionnaires are keyed again."""
     return second_keying(here.workspace, study_id)
+
+
+@router.post("/carried", status_code=201)
+def open_carried(here: Here, file: Annotated[UploadFile, File()]) -> Entry:
+    """A study that was carried here in one file, after everything in it was read."""
+    upload = here.workspace.receive(file.filename or "study", file.file)
+    try:
+        return here.workspace.open_carried(upload)
+    finally:
+        here.workspace.discard(upload.id)
+
+
+@router.get("/{study_id}/carried", response_class=FileResponse)
+def carry_study(here: Here, study_id: str) -> FileResponse:
+    """A study with everything that it holds, in one file: sources, diary, editions, documents."""
+    path = here.workspace.carry(study_id)
+    name = f"{plain(here.workspace.entry(study_id).title)}{CARRIED}"
+    return FileResponse(path, filename=name, background=BackgroundTask(path.unlink, missing_ok=True))
+
+
+@router.post("/{study_id}/copy", status_code=201)
+def copy_study(here: Here, study_id: str, new: CopyRequest) -> Entry:
+    """A study of its own with all that this one holds; or with its codebook alone."""
+    if new.records:
+        return here.workspace.copy(study_id, new.title)
+    return with_codebook_of(here.workspace, study_id, new.title)
 
 
 @router.patch("/{study_id}")

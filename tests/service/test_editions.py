@@ -1,0 +1,161 @@
+"""Editions, what differs between them, the story, and studies carried elsewhere: over HTTP, held against the store."""
+
+import hashlib
+import json
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rowtag.api.app import create_app
+from rowtag.core.errors import BadInput, NotThere
+from rowtag.core.steps.codes import ListCodes
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.steps.records import RemoveRecords
+from rowtag.core.tag import CodeLine
+from rowtag.formats.table import unwatched
+from rowtag.formats.writers import Handed
+from rowtag.formats.writers.csv import Csv
+from rowtag.service.editions import fingerprint, name_edition
+from rowtag.store.editions import editions, forget_edition
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Workspace
+from tests.conftest import brought_in
+from tests.generate import contents
+from tests.store.test_studyfile import ids
+
+
+def change(file: StudyFile) -> None:
+    """A code that is listed, two entries typed, a record removed."""
+    file.take(ListCodes(variables=(ids(file)["tenure"],), lines=(CodeLine(code="1", label="Own"),)), "listed")
+    file.take(SetEntries(variable=ids(file)["hours"], entries={1: "5", 2: "12"}), "typed")
+    file.take(RemoveRecords(records=(6,)), "removed")
+
+
+def test_an_edition_is_a_state_that_is_told_by_its_sums(plots: StudyFile, tmp_path: Path) -> None:
+    """The sums are those of the data as they are handed over; they differ where data or codebook do, and only there."""
+    first = name_edition(plots, " As it  came ", "From paper", by="ann")
+    assert (first.name, first.note, first.by, first.state) == ("As it came", "From paper", "ann", plots.head)
+    with (tmp_path / "data.csv").open("wb") as out:
+        Csv().write(Handed(plots.study, "Plots"), out, unwatched)
+    assert first.data == hashlib.sha256((tmp_path / "data.csv").read_bytes()).hexdigest()
+    data, codebook = fingerprint(plots.study)
+    plots.take(ListCodes(variables=(ids(plots)["tenure"],), lines=(CodeLine(code="1", label="Own"),)), "listed")
+    assert fingerprint(plots.study)[0] == data and fingerprint(plots.study)[1] != codebook
+    plots.take(SetEntries(variable=ids(plots)["hours"], entries={1: "5"}), "typed")
+    second = name_edition(plots, "Coded")
+    assert second.data != data
+    assert [each.name for each in editions(plots)] == ["Coded", "As it came"]
+    again = StudyFile(plots._engine.url.database and Path(plots._engine.url.database), there=True)
+    assert editions(again) == editions(plots)
+    again.close()
+    with pytest.raises(BadInput, match="There is an edition “as it came” already"):
+        name_edition(plots, "as it came")
+    with pytest.raises(BadInput, match="has a name"):
+        name_edition(plots, "  ")
+    plots.move("go", expected=plots.revision, to=first.state)
+    assert fingerprint(plots.study) == (first.data, first.codebook)
+    forget_edition(plots, second.id)
+    assert [each.name for each in editions(plots)] == ["As it came"]
+    with pytest.raises(NotThere, match="no such edition"):
+        forget_edition(plots, second.id)
+
+
+def test_two_editions_compared_over_http(workspace: Workspace, client: TestClient) -> None:
+    """Tags part by part, entries with what became of them, records; as JSON and as a page to put away."""
+    study = brought_in(workspace)
+    file, url = workspace.study(study), f"/api/studies/{study}"
+    one = client.post(f"{url}/editions", json={"name": "As it came"}).json()
+    change(file)
+    two = client.post(f"{url}/editions", json={"name": "Coded", "note": "<b>checked</b>"}).json()
+    assert [each["id"] for each in client.get(f"{url}/editions").json()] == [two["id"], one["id"]]
+    found = client.get(f"{url}/compared", params={"one": one["id"], "other": two["id"]}).json()
+    assert (found["entries"], found["records_gone"], found["records_came"], found["came"]) == (2, 1, 0, [])
+    moved = {each["name"]: each for each in found["variables"]}
+    assert (moved["tenure"]["parts"], moved["hours"]["entries"], moved["hours"]["read_otherwise"]) == (["codes"], 2, 1)
+    assert client.get(f"{url}/compared", params={"one": two["id"]}).json()["same"] is True
+    page = client.get(f"{url}/comparison", params={"one": one["id"], "other": two["id"]}).text
+    for said in ("As it came → Coded", "1 Own", "<code>12 hrs</code>", "<code>12</code>", "Records that went: 1 (6)."):
+        assert said in page, said
+    told = client.get(f"{url}/story").text
+    assert "Edition “As it came”" in told and "&lt;b&gt;checked" in told and "<script" not in told
+    assert (
+        told.index("Brought in") < told.index("As it came”") < told.index("Listed 1") < told.index("Removed record 6")
+    )
+    assert client.get(f"{url}/compared", params={"one": "none"}).status_code == 404
+    assert client.delete(f"{url}/editions/{one['id']}").status_code == 204
+    assert client.delete(f"{url}/editions/{one['id']}").status_code == 404
+
+
+def test_a_study_is_carried_whole(workspace: Workspace, client: TestClient, tmp_path: Path) -> None:
+    """Opened on another machine it is the same: states, diary, sources, editions; a damaged one says what is damaged."""
+    study = brought_in(workspace)
+    file, url = workspace.study(study), f"/api/studies/{study}"
+    change(file)
+    name_edition(file, "Coded")
+    data = client.get(f"{url}/carried")
+    assert data.headers["content-disposition"].endswith('filename="plots.rowtag"')
+    other = Workspace(tmp_path / "other")
+    with TestClient(create_app(other)) as there:
+        entry = there.post("/api/studies/carried", files={"file": ("plots.rowtag", data.content)}).json()
+        assert (entry["title"], entry["records"]) == ("Plots", 5)
+        carried = other.study(entry["id"])
+        assert contents(carried.study) == contents(file.study)
+        assert [line.sentence for line in carried.diary()] == [line.sentence for line in file.diary()]
+        assert [each.name for each in editions(carried)] == ["Coded"]
+        (source,) = carried.study.shelves["source"].values()
+        assert b"".join(carried.source_bytes(source.sha256)) == b"".join(file.source_bytes(source.sha256))
+        carried.move("undo", expected=carried.revision)
+        assert carried.study.records.count == 6
+        broken = bytearray(data.content)
+        broken[len(broken) // 2] ^= 0xFF
+        for spoiled in (bytes(broken), data.content[: len(data.content) // 2], b"words", b""):
+            refused = there.post("/api/studies/carried", files={"file": ("plots.rowtag", spoiled)})
+            assert refused.status_code >= 400 and "plots.rowtag" in json.dumps(refused.json(), ensure_ascii=False)
+        assert len(there.get("/api/studies").json()) == 1
+    other.close()
+
+
+def test_a_study_is_copied(workspace: Workspace, client: TestClient) -> None:
+    """With everything, or with its codebook alone; what is done to one is not done to the other."""
+    study = brought_in(workspace)
+    whole = client.post(f"/api/studies/{study}/copy", json={"title": "Second try"}).json()
+    assert (whole["title"], whole["records"]) == ("Second try", 6)
+    change(workspace.study(whole["id"]))
+    assert workspace.study(study).study.records.count == 6
+    bare = client.post(f"/api/studies/{study}/copy", json={"title": "Next year", "records": False}).json()
+    assert (bare["records"], bare["variables"]) == (0, 3)
+
+
+def test_the_diary_over_http(workspace: Workspace, client: TestClient) -> None:
+    """A step as it was written, amended, and saved as a routine that is looked at and done on another study."""
+    study = brought_in(workspace)
+    file, url = workspace.study(study), f"/api/studies/{study}"
+    change(file)
+    written = client.get(f"{url}/steps/typed/written").json()
+    assert written["says"] == {
+        "do": "set entries", "records by": "plot", "variable": "hours", "entries": {"0007": "5", "0014": "12"}
+    } or written["says"]["entries"] == {"1": "5", "2": "12"}  # fmt: skip
+    edits = [{"at": "typed", "how": "out"}]
+    look = client.post(f"{url}/amend/preview", json={"edits": edits}).json()
+    assert [(each["came"], each["step_id"]) for each in look["lines"]] == [("left out", "typed"), ("done", "removed")]
+    assert look["compared"]["entries"] == 2
+    done = client.post(f"{url}/amend", json={"edits": edits, "expected": look["revision"]})
+    assert done.status_code == 200 and "hours" in [
+        file.study.tag(id).name for id in done.json()["touched"]["entries"]
+    ]  # fmt: skip
+    again = client.post(f"{url}/amend", json={"edits": edits, "expected": look["revision"]})
+    assert again.status_code in (404, 409), "it is not in the study any more"
+    text = client.get(f"{url}/routine").text
+    assert text.startswith("row tag routine: 1\nstudy: Plots\n")
+    other = brought_in(workspace)
+    there = f"/api/studies/{other}"
+    seen = client.post(f"{there}/routine/preview", json={"text": text}).json()
+    assert [(each["do"], each["came"]) for each in seen["lines"]] == [
+        ("bring in", "nothing to do"), ("list codes", "done"), ("remove records", "done")
+    ]  # fmt: skip
+    body = {"text": text, "expected": seen["revision"]}
+    assert client.post(f"{there}/routine", json=body).status_code == 200
+    assert workspace.study(other).study.records.count == 5
+    wrong = client.post(f"{there}/routine/preview", json={"text": "row tag routine: 1\nsteps:\n- do: dance"}).json()
+    assert "row 3: There is no step called “dance”" in wrong["problem"]["what"]
