@@ -9,7 +9,7 @@ import statistics
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from bench import checking, deriving, keeping, measures
+from bench import checking, deriving, diary, keeping, measures
 from bench.data import write
 
 REPORT = Path(__file__).parent.parent / "docs" / "bench.md"
@@ -85,6 +85,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     back, back_cold = keeping.far_back(folder / "workspace")
     each, first, last, after = keeping.new_records(folder)
     strays = keeping.beside_strays(folder)
+    story = diary.measured(folder / "workspace")
     wait, step = keeping.readers_wait(folder)
     return [
         ("bring in delimited text, propose all tags, stored durably", f"{bring.seconds:.2f} ×", "1 ×"),
@@ -131,6 +132,18 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
             "a step in a study of 1,000 variables, kept and shown, 95th percentile",
             f"{keeping.wide(folder) * 1000:.0f} ms",
             "",
+        ),
+        (
+            f"{diary.REPLAYED:,} steps done again, as a multiple of the bring-in",
+            f"{story.replayed / (bring.seconds * yardstick):.2f} ×",
+            "5 ×",
+        ),
+        (f"a look at an amendment {diary.BACK} steps back", f"{story.amended:.2f} s", "2 s"),
+        ("two editions compared", f"{story.compared / yardstick:.2f} ×", "1 ×"),
+        (
+            f"opening a study with {diary.MANY:,} steps and {diary.EDITIONS} editions; its diary's page",
+            f"{story.opened:.2f} s; {story.page * 1000:.0f} ms",
+            "1 s; 100 ms",
         ),
         ("60 edits beside 100,000 different strays, with their checks: memory", f"{strays:.1f} MB", ""),
         (

@@ -35,7 +35,7 @@ def ways(folder: Path) -> Iterator[tuple[str, str, float, float, float]]:
             if (way, kind) in met:
                 continue
             met.add((way, kind))
-            names = "bench_*" if way in ("split", "indicators") else f"bench_{len(met)}"
+            names = "bench_*" if way in ("split", "indicators", "mentions", "by rank") else f"bench_{len(met)}"
             before = peak_from_here()
             begun = time.perf_counter()
             look = looked(study, names, text)

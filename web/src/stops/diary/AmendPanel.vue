@@ -3,11 +3,13 @@
 import { computed } from 'vue'
 
 import { useKeys } from '@/frame/keys'
-import { count, counted } from '@/study/shown'
+import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Amending } from './amending'
 import { BEGINNINGS } from './amending'
 import ComparedStates from './ComparedStates.vue'
+import SidePanel from './SidePanel.vue'
+import StepCounts from './StepCounts.vue'
 import StepForm from './StepForm.vue'
 
 const props = defineProps<{ amending: Amending }>()
@@ -21,7 +23,6 @@ const foot = computed(() => {
   return changes === undefined ? '' : `${counted(changes, 'entry', 'entries')} ${changes === 1 ? 'changes' : 'change'}`
 })
 const later = computed(() => (shown.value?.lines ?? []).filter((each) => !each.edited))
-const number = (came: string): number => later.value.filter((each) => each.came === came).length
 const was = (step: string): string => shown.value?.lines.find((each) => each.step_id === step)?.was ?? ''
 const own = computed(() => (active.value ? shown.value?.lines.find((each) => each.edited && (active.value!.how === 'before' ? !each.step_id : each.step_id === active.value!.at)) : null))
 const titles = { instead: 'Amend', out: 'Leave out', before: 'Put in' }
@@ -35,10 +36,8 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
 </script>
 
 <template>
-  <aside class="amend" aria-label="Amendment" data-test="amend-panel">
+  <SidePanel :title="title" label="Amendment" data-test="amend-panel">
     <datalist id="names-of-variables"><option v-for="each in study.variables" :key="each.id" :value="each.name" /></datalist>
-    <div class="body scroll" tabindex="-1">
-      <h3>{{ title }}</h3>
       <p class="soft">What came after is worked out again. Nothing is lost: the way it was stays in the diary.</p>
       <p v-if="edits.length > 1" class="chips" aria-label="What is otherwise">
         <span v-for="(edit, each) in edits" :key="each"><button :class="{ on: each === at }" :aria-pressed="each === at" @click="at = each">{{ titles[edit.how].toLowerCase() }}: {{ was(edit.at).slice(0, 32) }}</button><button class="off" aria-label="As it was" @click="drop(each)">×</button></span>
@@ -53,43 +52,18 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
       <p v-if="problem" class="beet said" data-test="amend-problem">{{ problem.what }} {{ problem.remedy }}</p>
       <p v-else-if="own && own.came !== 'left out'" class="said" :class="{ beet: own.came === 'not possible' }" data-test="amend-said">{{ own.sentence || own.why.join('; ') }}</p>
       <template v-if="shown && !problem">
-        <div class="cards" data-test="amend-counts">
-          <div><b>{{ count(number('done') + number('nothing to do')) }}</b>{{ number('done') + number('nothing to do') === 1 ? 'later step' : 'later steps' }} as before</div>
-          <div :class="{ part: number('in part') }"><b>{{ count(number('in part')) }}</b>in part</div>
-          <div :class="{ stuck: number('not possible') }"><b>{{ count(number('not possible')) }}</b>not possible</div>
-        </div>
+        <StepCounts :came="later.map((each) => each.came)" :word="later.length === 1 ? 'later step as before' : 'later steps as before'" data-test="amend-counts" />
         <ComparedStates v-if="shown.compared" :compared="shown.compared" />
       </template>
-    </div>
-    <footer>
+    <template #foot>
       <span class="soft grow" data-test="amend-foot">{{ foot }}</span>
       <v-btn variant="outlined" data-test="leave-amend" @click="leave">Leave it &nbsp;<kbd>Esc</kbd></v-btn>
       <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="keep-amend" @click="keep">Amend and go on &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
-    </footer>
-  </aside>
+    </template>
+  </SidePanel>
 </template>
 
 <style scoped>
-.amend {
-  flex: 1 1 50%;
-  min-width: 0;
-  display: flex;
-  flex-direction: column;
-  background: var(--bed);
-  border-left: 1px solid var(--line2);
-}
-
-.body {
-  flex: 1;
-  min-height: 0;
-  padding: 20px 28px;
-}
-
-h3 {
-  font-size: 17px;
-  font-weight: 650;
-}
-
 .do {
   margin: 14px 0 8px;
 }
@@ -103,48 +77,8 @@ h3 {
   font-size: 13px;
 }
 
-.cards {
-  display: grid;
-  grid-template-columns: repeat(3, 1fr);
-  gap: 10px;
-  margin: 18px 0;
-}
-
-.cards div {
-  background: var(--white);
-  border: 1px solid var(--line2);
-  border-radius: 7px;
-  padding: 9px 15px;
-  font-size: 13px;
-  color: var(--soft);
-}
-
-.cards b {
-  display: block;
-  font-size: 22px;
-  line-height: 30px;
-  color: var(--ink);
-}
-
-.cards .part {
-  border-color: var(--straw);
-}
-
-.cards .stuck {
-  border-color: var(--beet);
-}
-
 .off {
   width: 24px;
   color: var(--soft);
-}
-
-footer {
-  flex: none;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  padding: 12px 28px;
-  border-top: 1px solid var(--line);
 }
 </style>

@@ -1,14 +1,19 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
-import { complainOf } from '@/study/notices'
+import { attempt, complainOf, say } from '@/study/notices'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import AmendPanel from './AmendPanel.vue'
 import { useAmending } from './amending'
+import ComparePanel from './ComparePanel.vue'
 import DiaryRun from './DiaryRun.vue'
+import { useEditions } from './editions'
+import EditionRow from './EditionRow.vue'
+import NamePanel from './NamePanel.vue'
+import RoutinePanel from './RoutinePanel.vue'
 
 const study = useStudy()
 const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
@@ -24,6 +29,43 @@ const pages = computed(() => data.value?.pages ?? [])
 const runs = computed(() => pages.value.flatMap((page) => page.runs))
 const amending = useAmending()
 const { edits } = amending
+const { editions, again } = useEditions()
+const named = (run: Schema['DiaryRun']): Schema['Edition'][] => (editions.value ?? []).filter((each) => run.lines.some((line) => line.state === each.state))
+
+/** What stands beside the diary. */
+const beside = ref<'name' | 'compare' | 'routine' | null>(null)
+const compared = ref('')
+const routine = ref({ name: '', text: '' })
+const close = (): void => void (beside.value = null)
+watch(() => edits.value.length, (number) => number && close())
+function begin(what: 'name' | 'compare'): void {
+  amending.leave()
+  beside.value = what
+  if (what === 'compare') compared.value = editions.value?.[0]?.id ?? 'now'
+}
+async function name(called: string, note: string): Promise<void> {
+  const path = { study_id: study.id }
+  const made = await attempt(() => got(api.POST('/api/studies/{study_id}/editions', { params: { path }, body: { name: called, note } })))
+  if (!made) return
+  again()
+  say(`The study as it is now is the edition “${made.name}”.`)
+  close()
+}
+async function forget(edition: Schema['Edition']): Promise<void> {
+  const path = { study_id: study.id, edition_id: edition.id }
+  await attempt(() => got(api.DELETE('/api/studies/{study_id}/editions/{edition_id}', { params: { path } })))
+  again()
+  say(`“${edition.name}” is no edition any more; the state stays in the diary.`)
+}
+async function choose(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file) return
+  amending.leave()
+  routine.value = { name: file.name, text: await file.text() }
+  input.value = ''
+  beside.value = 'routine'
+}
 const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line) => !line.current).length)
 </script>
 
@@ -32,10 +74,22 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
    <div class="story scroll" tabindex="-1">
     <header>
       <h2 class="title">Diary</h2>
-      <span class="soft">{{ counted(pages[0].count, 'step') }}<template v-if="left">, {{ left }} of them not in the study as it is now</template></span>
+      <span class="soft">{{ counted(pages[0].count, 'step') }}<template v-if="left">, {{ left }} of them not in the study as it is now</template><template v-if="editions?.length"> · {{ counted(editions.length, 'edition') }}</template></span>
+      <span class="grow" />
+      <span class="tools">
+        <button class="act" data-test="name-edition" @click="begin('name')">name an edition</button>
+        <button v-if="editions?.length" class="act" data-test="compare-editions" @click="begin('compare')">compare editions</button>
+        <a class="act" :href="`/api/studies/${study.id}/routine`" download data-test="save-routine">save as routine</a>
+        <label class="act">run a routine<input type="file" accept=".yaml,.yml,.txt" class="hidden" data-test="run-routine" @change="choose" /></label>
+        <a class="act" :href="`/api/studies/${study.id}/story`" download data-test="story">the story as a page</a>
+      </span>
     </header>
+    <p v-if="runs.length && !edits.length && !beside" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
     <ol v-if="runs.length">
-      <DiaryRun v-for="run in runs" :key="run.lines.at(-1)!.step_id" :run="run" :amending="amending" />
+      <template v-for="run in runs" :key="run.lines.at(-1)!.step_id">
+        <EditionRow v-for="each in named(run)" v-show="!edits.length" :key="each.id" :edition="each" @compare="((compared = each.id), (beside = 'compare'))" @forget="forget(each)" />
+        <DiaryRun :run="run" :amending="amending" />
+      </template>
     </ol>
     <div v-else class="empty">
       <h2>No step yet</h2>
@@ -45,6 +99,9 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
     <button v-if="hasNextPage" class="act" :disabled="isFetchingNextPage" data-test="earlier" @click="fetchNextPage()">Show earlier steps</button>
    </div>
    <AmendPanel v-if="edits.length" :amending="amending" />
+   <NamePanel v-else-if="beside === 'name'" @name="name" @leave="close" />
+   <ComparePanel v-else-if="beside === 'compare' && editions" :editions="editions" :first="compared" @leave="close" />
+   <RoutinePanel v-else-if="beside === 'routine'" :text="routine.text" :name="routine.name" @leave="close" />
   </div>
 </template>
 
@@ -65,6 +122,25 @@ header {
   gap: 18px;
   align-items: baseline;
   margin-bottom: 14px;
+}
+
+.hint {
+  font-size: 13px;
+  margin: -8px 0 10px;
+}
+
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
+  justify-content: flex-end;
+}
+
+.hidden {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
 }
 
 ol {

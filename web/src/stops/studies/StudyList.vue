@@ -2,7 +2,7 @@
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, got, type Schema } from '@/api/client'
+import { api, formOf, got, type Schema } from '@/api/client'
 import { attempt, say } from '@/study/notices'
 import StudyRow from './StudyRow.vue'
 
@@ -22,6 +22,18 @@ async function load(): Promise<void> {
 async function create(): Promise<void> {
   const made = await attempt(() => got(api.POST('/api/studies', { body: { title: title.value } })))
   if (made) await router.push({ name: 'intake', params: { study: made.id } })
+}
+
+/** A study that was carried here in one file. */
+async function openCarried(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file) return
+  const made = await attempt(() => got(api.POST('/api/studies/carried', formOf(file))))
+  input.value = ''
+  if (!made) return
+  say(`“${made.title}” was opened as it was carried here.`)
+  await load()
 }
 
 async function openDemo(): Promise<void> {
@@ -69,6 +81,7 @@ onMounted(load)
       <form class="new" @submit.prevent="create">
         <v-text-field v-model="title" label="Title of a new study" data-test="new-title" />
         <v-btn type="submit" variant="flat" color="primary" :disabled="!title.trim()" data-test="create">New study</v-btn>
+        <label class="act carried">open one that was carried here<input type="file" accept=".rowtag,.sqlite" class="hidden" data-test="open-carried" @change="openCarried" /></label>
       </form>
 
       <template v-if="entries">
@@ -106,7 +119,7 @@ onMounted(load)
 }
 
 .column {
-  max-width: 760px;
+  max-width: 880px;
   margin: 0 auto;
   padding: 56px 20px;
 }
@@ -147,5 +160,17 @@ h1 {
 
 .empty {
   margin-top: 40px;
+}
+
+.carried {
+  align-self: center;
+  white-space: nowrap;
+}
+
+.hidden {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
 }
 </style>

@@ -38,6 +38,16 @@ async function backUp(): Promise<void> {
   say(`“${props.entry.title}” was backed up.`)
   await list.value?.load()
 }
+
+/** Beside this one another that holds the same, or its codebook alone. */
+async function copy(records: boolean): Promise<void> {
+  const path = { study_id: props.entry.id }
+  const body = { title: `${props.entry.title}, ${records ? 'copy' : 'codebook'}`.slice(0, 200), records }
+  const made = await attempt(() => got(api.POST('/api/studies/{study_id}/copy', { params: { path }, body })))
+  if (!made) return
+  say(`“${made.title}” stands beside it.`)
+  emit('restored')
+}
 </script>
 
 <template>
@@ -61,6 +71,9 @@ async function backUp(): Promise<void> {
       <button class="act" data-test="rename" @click="start">rename</button>
       <button class="act" data-test="back-up" @click="backUp">back up</button>
       <button class="act" data-test="show-backups" :aria-expanded="listed" @click="listed = !listed">backups</button>
+      <button class="act" data-test="copy" title="A study of its own with all that this one holds" @click="copy(true)">copy</button>
+      <button v-if="entry.variables" class="act" data-test="copy-codebook" title="A study of its own with its codebook, without records" @click="copy(false)">copy codebook</button>
+      <a class="act" :href="`/api/studies/${entry.id}/carried`" download data-test="carry" title="One file with everything: sources, diary, editions, documents">carry</a>
       <button class="act" data-test="remove" @click="emit('remove')">remove</button>
     </template>
     <button v-else class="act" data-test="restore" @click="emit('restore')">restore</button>

@@ -1,0 +1,91 @@
+"""Measures of the diary: steps done again, amended, compared, and opened when there are many."""
+
+import secrets
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from bench.measures import _largest
+from rowtag.core.comparing import compared
+from rowtag.core.replaying import Replay
+from rowtag.core.steps import Step
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.steps.tags import Define
+from rowtag.core.study import Study
+from rowtag.core.tag import Parts
+from rowtag.service.amending import Edit, amended
+from rowtag.service.editions import name_edition
+from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Workspace
+
+REPLAYED = 1_000
+BACK = 200
+MANY = 5_000
+EDITIONS = 20
+
+
+@dataclass(frozen=True)
+class Diary:
+    """Seconds: so many steps done again; a look at an amendment that far back; two editions compared; a study with so
+    many steps and editions opened, and its diary's first page."""
+
+    replayed: float
+    amended: float
+    compared: float
+    opened: float
+    page: float
+
+
+def measured(folder: Path) -> Diary:
+    """All of them on the largest study of a workspace."""
+    workspace = Workspace(folder)
+    file = _largest(workspace)
+    for id in file.study.order:
+        file.study.fill(id)
+    steps = list(_steps(file.study, REPLAYED))
+    replay = Replay(file.study)
+    begun = time.perf_counter()
+    for step in steps:
+        replay.do(step)
+    replayed = time.perf_counter() - begun
+    assert all(again.came == "done" for again in replay.done)
+    first = name_edition(file, "before")
+    kept = [_taken(file, step) for step in steps[: BACK + 1]]
+    begun = time.perf_counter()
+    look = amended(file, [Edit(kept[0], "out")])
+    looked = time.perf_counter() - begun
+    assert len(look.lines) == BACK + 1
+    before, after = file.state(first.state), file.study
+    begun = time.perf_counter()
+    compared(before, after)
+    differing = time.perf_counter() - begun
+    for step in _steps(file.study, MANY - BACK - 1):
+        _taken(file, step)
+    for number in range(EDITIONS - 1):
+        name_edition(file, f"edition {number}")
+    path = folder / file.name
+    del file
+    workspace.close()
+    begun = time.perf_counter()
+    again = StudyFile(path, there=True)
+    opened = time.perf_counter() - begun
+    begun = time.perf_counter()
+    again.diary(100)
+    page = time.perf_counter() - begun
+    again.close()
+    return Diary(replayed, looked, differing, opened, page)
+
+
+def _steps(study: Study, number: int) -> list[Step]:
+    """Labels given and entries typed, all over the study."""
+    order, records = study.order, study.records.arrived
+    return [
+        Define(variables=(order[at % len(order)],), parts=Parts(label=f"label {secrets.token_hex(4)}"))
+        if at % 2
+        else SetEntries(variable=order[at % len(order)], entries={1 + at * 97 % records: secrets.token_hex(2)})
+        for at in range(number)
+    ]
+
+
+def _taken(file: StudyFile, step: Step) -> str:
+    return file.take(step, secrets.token_hex(8)).step_id

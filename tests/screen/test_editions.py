@@ -1,0 +1,117 @@
+"""Editions, routines and carried studies on the real screen."""
+
+import json
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.screen.conftest import Screen
+from tests.screen.test_amending import line
+from tests.screen.test_derive import begin, wait_for
+from tests.screen.test_typing import study_of
+from tests.screen.test_views import look_with_axe, open_demo
+
+pytestmark = pytest.mark.screen
+
+
+def named(screen: Screen, name: str) -> None:
+    """Names the study as it is now."""
+    screen.click("name-edition")
+    screen.type("edition-name", name)
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", f"The study as it is now is the edition “{name}”.")
+
+
+def fetched(screen: Screen, path: str) -> bytes:
+    with urllib.request.urlopen(f"{screen.address}{path}") as reply:
+        return bytes(reply.read())
+
+
+def test_two_editions_compared(screen: Screen) -> None:
+    """A state is named, the study changed, what differs is seen and put away, and one goes back to it."""
+    open_demo(screen)
+    screen.click("stop-diary")
+    named(screen, "As it came")
+    begin(screen, "tenure", "recode")
+    screen.type("to-2", "1")
+    wait_for(screen, "1, 2 -> 1")
+    screen.click("in-place")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "in place")
+    screen.click("stop-diary")
+    named(screen, "Recoded")
+    screen._patiently(lambda _: len(screen.all("edition")) == 2, "the second edition is not in the diary")
+    assert [each.text.split("“")[1].split("”")[0] for each in screen.all("edition")] == ["Recoded", "As it came"]
+    screen.click("compare-editions")
+    screen.select("compare-one", _ids(screen)["As it came"])
+    screen.until("moved-tenure", "entries")
+    screen.select("compare-other", _ids(screen)["Recoded"])
+    screen.until("moved-tenure", "before")
+    assert look_with_axe(screen, "compare-panel") == []
+    page = fetched(screen, screen.find("compare-page").get_attribute("href").split(screen.address)[1]).decode()
+    assert "As it came → Recoded" in page and "<code>tenure</code>" in page
+    screen.press(Keys.ESCAPE)
+    screen.until_gone("compare-panel")
+    screen.all("go-edition")[-1].click()
+    screen._patiently(lambda _: "the study is here" in screen.all("edition")[-1].text, "it did not go back")
+    assert "Edition “As it came”" in fetched(screen, f"/api/studies/{study_of(screen)}/story").decode()
+    assert screen.problems() == []
+
+
+def _ids(screen: Screen) -> dict[str, str]:
+    found = json.loads(fetched(screen, f"/api/studies/{study_of(screen)}/editions"))
+    return {each["name"]: each["id"] for each in found}
+
+
+def test_a_routine_saved_and_run(screen: Screen, tmp_path: Path) -> None:
+    """The diary saved, changed by hand, and run: what each step would do is seen first; undo leads back before it."""
+    open_demo(screen)
+    screen.click("stop-diary")
+    text = fetched(screen, screen.find("save-routine").get_attribute("href").split(screen.address)[1]).decode()
+    assert text.startswith("row tag routine: 1\nstudy: Fennel Row plot holders 2026\n")
+    routine = tmp_path / "more.yaml"
+    routine.write_text(
+        "row tag routine: 1\n# what we agreed on\nsteps:\n  - do: rename\n    names: {tenure: held_as, nothing: x}\n"
+        "  - do: derive\n    variables: [{how: 'indicator hours > 10', into: {busy: busy}}]\n  - do: remove variables\n"
+        "    variables: [never]\n",
+        "utf-8",
+    )
+    screen.find("run-routine").send_keys(str(routine))
+    screen.until("routine-counts", "not possible")
+    said = [each.text for each in screen.all("routine-line")]
+    assert "in part: no variable is called “nothing”" in said[0] and "Derived busy" in said[1]
+    assert "not possible: no variable is called “never”" in said[2]
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Did what more.yaml says.")
+    screen.until("size", "55 variables")
+    assert "Renamed tenure to held_as" in line(screen, "Renamed tenure").text
+    screen.click("undo")
+    screen.until("size", "54 variables")
+    routine.write_text("row tag routine: 1\nsteps:\n  - do: dance\n", "utf-8")
+    screen.find("run-routine").send_keys(str(routine))
+    screen.until("routine-problem", "row 3: There is no step called “dance”")
+    assert screen.problems() == []
+
+
+def test_a_study_carried_and_opened(screen: Screen, tmp_path: Path) -> None:
+    """Everything in one file, opened again as a study of its own; a damaged one is told and opens nothing."""
+    open_demo(screen)
+    carried = tmp_path / "fennel.rowtag"
+    carried.write_bytes(fetched(screen, f"/api/studies/{study_of(screen)}/carried"))
+    screen.go("/")
+    screen.find("open-carried").send_keys(str(carried))
+    screen.until("notice", "was opened as it was carried here")
+    screen._patiently(lambda _: len(screen.all("study")) == 2, "it is not on the list")
+    data = bytearray(carried.read_bytes())
+    data[len(data) // 2] ^= 0xFF
+    carried.write_bytes(data)
+    screen.find("open-carried").send_keys(str(carried))
+    screen.until("notice", "“fennel.rowtag” is damaged")
+    time.sleep(0.3)
+    assert len(screen.all("study")) == 2
+    screen.all("copy")[0].click()
+    screen.until("notice", "stands beside it")
+    screen._patiently(lambda _: len(screen.all("study")) == 3, "the copy is not on the list")

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+/** An edition in the diary: a state that somebody named. */
+import type { Schema } from '@/api/client'
+import { counted, moment } from '@/study/shown'
+import { useStudy } from '@/study/store'
+
+defineProps<{ edition: Schema['Edition'] }>()
+defineEmits<{ compare: []; forget: [] }>()
+const study = useStudy()
+</script>
+
+<template>
+  <li class="edition" data-test="edition">
+    <time class="soft">{{ moment(edition.at) }}<br />{{ edition.by }}</time>
+    <span class="mark" aria-hidden="true" />
+    <div>
+      <p><b>Edition “{{ edition.name }}”</b></p>
+      <p v-if="edition.note" class="note">{{ edition.note }}</p>
+      <p class="soft facts">
+        {{ counted(edition.records, 'record') }} × {{ counted(edition.variables, 'variable') }}
+        <span class="mono" :title="`SHA-256 of the data: ${edition.data}\nof the codebook: ${edition.codebook}`">{{ edition.data.slice(0, 8) }}·{{ edition.codebook.slice(0, 8) }}</span>
+        <button class="act" data-test="compare-edition" @click="$emit('compare')">compare with now</button>
+        <button class="act" data-test="forget-edition" title="The state stays in the diary" @click="$emit('forget')">let its name go</button>
+      </p>
+    </div>
+    <span v-if="study.overview?.state === edition.state" class="now">the study is here</span>
+    <button v-else class="act" data-test="go-edition" @click="study.moveHead('go', edition.state)">go back to it</button>
+  </li>
+</template>
+
+<style scoped>
+li {
+  display: grid;
+  grid-template-columns: 112px 16px 1fr 130px;
+  gap: 14px;
+  align-items: start;
+  padding: 9px 0;
+  position: relative;
+}
+
+li::before {
+  content: '';
+  position: absolute;
+  left: 133px;
+  top: 0;
+  bottom: 0;
+  border-left: 2px solid var(--line2);
+}
+
+time {
+  font-size: 12px;
+  text-align: right;
+}
+
+.mark {
+  width: 12px;
+  height: 12px;
+  margin: 5px 2px;
+  background: var(--sun);
+  border: 1.5px solid var(--soil);
+  transform: rotate(45deg);
+  z-index: 1;
+}
+
+.note {
+  font: 14px/1.5 var(--serif);
+}
+
+.facts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 12px;
+  font-size: 12px;
+  align-items: baseline;
+}
+
+.now {
+  font-size: 12.5px;
+  color: var(--leaf);
+  font-weight: 650;
+  text-align: right;
+}
+
+li > .act {
+  justify-self: end;
+}
+</style>
