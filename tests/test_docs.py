@@ -1,5 +1,6 @@
 """What is written for people agrees with what is there."""
 
+import json
 import re
 from pathlib import Path
 
@@ -16,6 +17,9 @@ from rowtag.core.propose.orders import SCALES
 from rowtag.core.ruletext import read_rules
 from rowtag.core.steps import STEPS
 from rowtag.formats import rows
+from rowtag.formats.routine import read
+from rowtag.service.routines import understood_steps
+from tools import routines
 
 ROOT = Path(__file__).parent.parent
 PAGES = [ROOT / "README.md", ROOT / "CONTRIBUTING.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -114,3 +118,15 @@ def test_every_check_is_explained() -> None:
         for each in check.thresholds.values():
             assert f"{each.said} {each.usual:g} (can be set)" in page
     assert EXPLAINED.keys() == CHECKS.keys()
+
+
+def test_routines_are_as_written() -> None:
+    """The example can be read and its steps understood; table and schema are those of the registry."""
+    page = (ROOT / "docs" / "routines.md").read_text("utf-8")
+    example = re.findall(r"```yaml\n(.*?)```", page, re.DOTALL)[0]
+    routine = read(example, "docs/routines.md")
+    assert [step.says["do"] for step in routine.steps] == ["bring in", "mark missing", "derive", "set entries"]
+    assert len(list(understood_steps(routine, "docs/routines.md"))) == 4
+    assert routines.table() in page, ".venv/bin/python -m tools.routines writes it anew"
+    schema = json.loads((ROOT / "docs" / "routine.schema.json").read_text("utf-8"))
+    assert schema == json.loads(json.dumps(routines.schema()))

@@ -16,6 +16,7 @@ from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.wait import WebDriverWait
 
 from rowtag.demo.untidy import write_untidy
@@ -101,19 +102,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         driver.find_element(By.CSS_SELECTOR, "[aria-label='Put the side sheet away']").click()
         time.sleep(SETTLE)
 
-    def replace(driver: Chrome) -> None:
-        at("/records")(driver)
-        time.sleep(2 * SETTLE)
-        cell = driver.find_elements(By.CSS_SELECTOR, ".row:nth-of-type(4) .cell")[3]
-        ActionChains(driver).click(cell).key_down(Keys.SHIFT).send_keys(Keys.ARROW_RIGHT * 2).key_up(
-            Keys.SHIFT
-        ).perform()
-        click(driver, "open-replace")
-        time.sleep(SETTLE)
-        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-how'] option[value='pattern']").click()
-        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-find']").send_keys(r"^(\d+) ?(hrs|h|m²)$")
-        driver.find_element(By.CSS_SELECTOR, "[data-test='replace-by']").send_keys(r"\1")
-
     def chosen(last: str, *names: str) -> Callable[[Chrome], None]:
         def prepare(driver: Chrome) -> None:
             at("/codebook", "tag-site_1")(driver)
@@ -141,13 +129,11 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "codebook": beside,
         "document": document,
         "records": records,
-        "replace": replace,
         "keying": lambda driver: keying(driver, study),
         "keyings": lambda driver: keyings(driver, address),
         "checks": lambda driver: battery_finding(driver, study),
         "gaps": at("/checks?show=gaps"),
         "rules": lambda driver: rules(driver, address),
-        "report": lambda driver: report(driver, address, folder),
         "derive": lambda driver: derive(
             driver, study, "tenure", "recode", {"to-2": "1", "to-3": "0", "label-1": "Holds a plot"}
         ),
@@ -155,12 +141,16 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "derive-codes": lambda driver: derive(
             driver, study, "age_band", "codes", {"to-n/a": "9", "label-9": "Not told"}
         ),
-        "derive-score": lambda driver: derive(driver, study, "site_1", "score", {"turn-site_4": None}),
+        "derive-score": lambda driver: derive(
+            driver, study, "site_1", "score", {"turn-site_4": None, "then-bands": None}
+        ),
         "tables": at("/tables", "pick-site_1"),
-        "diary": at("/diary"),
         "handover": at("/handover"),
         "intake": intake,
         "compare": compare,
+        "amend": lambda driver: amend(driver, study),
+        "routine": lambda driver: routine(driver, study, folder),
+        "diary": lambda driver: editions_compared(driver, study),
     }
 
 
@@ -244,12 +234,58 @@ def rules(driver: Chrome, address: str) -> None:
     driver.find_element(By.CSS_SELECTOR, "[data-test='formula']").send_keys(slip)
 
 
-def report(driver: Chrome, address: str, folder: Path) -> None:
-    """The check report of the demo, as the page that it is."""
-    page = folder / "check-report.html"
-    with urllib.request.urlopen(f"{address}/api/studies/demo/check-report") as reply:
-        page.write_bytes(reply.read())
-    driver.get(page.as_uri())
+def found(driver: Chrome, name: str) -> WebElement:
+    """A part of the page, once it is there."""
+    return WebDriverWait(driver, 20).until(lambda _: driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']"))
+
+
+def amend(driver: Chrome, study: str) -> None:
+    """Bands of hours and what was recoded from them; the bands are amended."""
+    derive(driver, study, "hours", "bands", {"end-0": "6"})
+    for again in (False, True):
+        if again:
+            derive(driver, study, "hours_b", "recode", {"to-2": "1", "label-1": "A few"})
+        time.sleep(2 * SETTLE)
+        found(driver, "derive").click()
+        time.sleep(2 * SETTLE)
+    driver.get(f"{study}/diary")
+    found(driver, "diary-line")
+    line = driver.find_elements(By.CSS_SELECTOR, "[data-test='diary-line']")[1]
+    ActionChains(driver).move_to_element(line).perform()
+    line.find_element(By.CSS_SELECTOR, "[data-test='amend']").click()
+    how = found(driver, "part-variables.1.how")
+    how.send_keys(Keys.CONTROL, "a")
+    how.send_keys("bands hours: .. 4 'up to 4'; 5 .. 14; 15 ..")
+
+
+def routine(driver: Chrome, study: str, folder: Path) -> None:
+    """A routine of which one step can be done, one in part, and one not."""
+    path = folder / "what-we-agreed.yaml"
+    path.write_text(
+        "row tag routine: 1\nsteps:\n  - do: rename\n    names: {tenure: held_as, gate: gate_key}\n  - do: derive\n"
+        "    variables: [{how: 'indicator hours > 10', into: {busy_week: busy_week}}]\n  - do: mark missing\n"
+        "    variables: [shade]\n    lines: [{code: -9, reason: refused}]\n",
+        "utf-8",
+    )
+    driver.get(f"{study}/diary")
+    found(driver, "run-routine").send_keys(str(path))
+
+
+def editions_compared(driver: Chrome, study: str) -> None:
+    """A named state and what differs from it after a recode in place."""
+    driver.get(f"{study}/diary")
+    found(driver, "name-edition").click()
+    found(driver, "edition-name").send_keys("As it came")
+    found(driver, "edition-note").send_keys("Brought in and defined; nothing is decided yet.")
+    found(driver, "keep-edition").click()
+    time.sleep(SETTLE)
+    derive(driver, study, "tenure", "recode", {"to-2": "1", "label-1": "Holds a plot"})
+    for name in ("in-place", "derive"):
+        time.sleep(2 * SETTLE)
+        found(driver, name).click()
+    time.sleep(2 * SETTLE)
+    driver.get(f"{study}/diary")
+    found(driver, "compare-editions").click()
 
 
 if __name__ == "__main__":

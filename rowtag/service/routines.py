@@ -194,7 +194,7 @@ def run(
     left. `columns` says by which head a column goes in this file, per head in the routine. Raises BadInput, before
     anything is done, where a step cannot be understood.
     """
-    steps = list(_understood(routine, name))
+    steps = list(understood_steps(routine, name))
     replay = Replay(base or Study())
     ran, names = Ran(replay.study), ByNames(lambda: secrets.token_hex(4))
     if file is not None and codebook is not None:
@@ -219,7 +219,7 @@ def run(
     return ran
 
 
-def _understood(routine: Routine, name: str) -> Iterator[tuple[WrittenStep, Spelled | Coming]]:
+def understood_steps(routine: Routine, name: str) -> Iterator[tuple[WrittenStep, Spelled | Coming]]:
     """The steps of a routine. Raises BadInput with the line of one that cannot be understood."""
     for written in routine.steps:
         try:

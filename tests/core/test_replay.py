@@ -125,15 +125,16 @@ def test_any_diary_means_the_same_under_other_ids(data: st.DataObject) -> None:
 
 
 def as_said(study: Study) -> Study:
-    """The same study with the names that formulas have now, however they were written."""
-    rules = {
-        id: each.model_copy(update={"holds": Formula(text=shown(each.holds, study))})
-        for id, each in study.shelves["rule"].items()
-    }
+    """The same study with the names that formulas have now, however they were written; those that name something that
+    is gone read as they were written, which may be by an earlier name."""
+
+    def said(how: Formula) -> Formula:
+        gone = not how.names.keys() or not set(how.names.values()) <= study.variables.keys()
+        return Formula(text="of what is gone" if gone else shown(how, study))
+
+    rules = {id: each.model_copy(update={"holds": said(each.holds)}) for id, each in study.shelves["rule"].items()}
     variables = {
-        id: each.model_copy(
-            update={"origin": each.origin.model_copy(update={"how": Formula(text=shown(each.origin.how, study))})}
-        )
+        id: each.model_copy(update={"origin": each.origin.model_copy(update={"how": said(each.origin.how)})})
         for id, each in study.variables.items()
         if each.origin.how is not None
     }

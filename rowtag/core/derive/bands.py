@@ -82,10 +82,11 @@ def _refuse_overlaps(source: Source, bands: Sequence[Band]) -> None:
         if ends[0] > ends[1] or (ends[0] == ends[1] and (band.above or band.below)):
             raise BadFormula("No value can lie in this band.", band.at, remedy="Its lower end comes first.")
         spans.append((ends[0], ends[1], band))
-    for (_, end, one), (begin, _, other) in pairwise(sorted(spans, key=lambda each: each[:2])):
+    for (_, end, one), (begin, last, other) in pairwise(sorted(spans, key=lambda each: each[:2])):
         if begin < end or (begin == end and not one.below and not other.above):
+            shared = begin if np.isfinite(begin) else min(end, last)  # two bands that are open below
             raise BadFormula(
-                f"This band and “{label_of(one)}” meet: {spell(begin, kind)} lies in both.",
+                f"This band and “{label_of(one)}” meet: {spell(shared, kind)} lies in both.",
                 other.at,
                 remedy="Write below or above before an end that does not belong to its band.",
             )

@@ -13,6 +13,7 @@ from rowtag.core.reading import State, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES
 from rowtag.core.touched import MOST_PAIRS, Became, OldByNew
+from rowtag.core.worked_out import entries, reading, records, words, worked_out
 
 Says = Literal["valid", "missing", "blank", "stray"]
 _SAYS: tuple[Says, ...] = ("valid", "missing", "blank", "stray", "stray")
@@ -83,8 +84,8 @@ def crossed(before: Study, old: str, after: Study, new: str) -> Crossed:
         table += np.bincount(both, minlength=table.size)
         if wanted and values is not None:
             measured = np.isin(of, ours.many)
-            np.minimum.at(lows, both[measured], values[tokens[measured]])
-            np.maximum.at(highs, both[measured], values[tokens[measured]])
+            np.fmin.at(lows, both[measured], values[tokens[measured]])
+            np.fmax.at(highs, both[measured], values[tokens[measured]])
     kind = before.tag(old).type
     grid = table.reshape(len(ours.said), width)
     used_old, used_new = (
@@ -139,6 +140,7 @@ def _sides(
     return tuple(out)
 
 
+@worked_out(words, reading, entries, records)
 def _classes(study: Study, id: str) -> _Classes:
     """The values of a variable: its code lines, other valid values one by one (numbers by value, others the commonest
     first) or, where they are many, together, its missing codes, the blank, and strays one by one or together."""

@@ -11,6 +11,7 @@ from rowtag.core.derive import bands, convert, expression, ranks, recode, ticks
 from rowtag.core.derive import ways as says
 from rowtag.core.derive.outcome import Outcome, Source
 from rowtag.core.derive.sentences import read
+from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.grammar import spelled_name
@@ -70,7 +71,8 @@ def for_another(how: Formula, study: Study, source: str, other: str) -> Formula:
 def derive(how: Formula, study: Study, into: str | None = None) -> Derived:
     """What a sentence makes of a study, in place of the entries of a variable (`into`) where it has a condition that
     is not met. Raises BadFormula at the characters that are wrong; nothing is changed."""
-    return _Deriving(how, study).made(into)
+    key = ("derive", how.text, tuple(how.names.items()), into, Same(study))  # who looks at it goes on to do it
+    return engine.get(key, lambda: _Deriving(how, study).made(into))
 
 
 class _Deriving:

@@ -76,7 +76,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
       <h2 class="title">Diary</h2>
       <span class="soft">{{ counted(pages[0].count, 'step') }}<template v-if="left">, {{ left }} of them not in the study as it is now</template><template v-if="editions?.length"> · {{ counted(editions.length, 'edition') }}</template></span>
       <span class="grow" />
-      <span class="tools">
+      <span v-if="!edits.length" class="tools">
         <button class="act" data-test="name-edition" @click="begin('name')">name an edition</button>
         <button v-if="editions?.length" class="act" data-test="compare-editions" @click="begin('compare')">compare editions</button>
         <a class="act" :href="`/api/studies/${study.id}/routine`" download data-test="save-routine">save as routine</a>
