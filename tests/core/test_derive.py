@@ -439,7 +439,7 @@ WRONG = [
     ("bands crop: 1 .. 3", "crop is text: it has no bands.", (6, 10)),
     ("bands hours: 0 .. 5; 5 .. 9", "This band and “0 to 5” meet: 5 lies in both.", (21, 27)),
     ("bands opened: .. 2026-05-03; .. 2026-06-01", "This band and “up to 2026-05-03” meet: 2026-05-03 lies in both.",
-     (29, 42)),
+     (32, 42)),
     ("bands hours: 9 .. 5", "No value can lie in this band.", (13, 19)),
     ("codes crop: 'Beans' 1; 'Beans' 2", "“Beans” stands in two lines.", (31, 32)),
     ("split tools by '+': 'spade'", "“+” stands in no entry of tools.", (6, 11)),
