@@ -267,6 +267,7 @@ class DiaryLineModel(StepOutcome):
     model_config = ConfigDict(from_attributes=True)
 
     current: bool
+    do: str
     again: bool
     instead: str | None
 

@@ -57,6 +57,11 @@ class DiaryLine(Outcome):
     again: bool = False
     instead: str | None = None
 
+    @property
+    def do(self) -> str:
+        """The registered name of its kind."""
+        return str(type(self.step).model_fields["do"].default)
+
 
 @dataclass(frozen=True)
 class Passed:

@@ -66,6 +66,23 @@ def _ids(screen: Screen) -> dict[str, str]:
     return {each["name"]: each["id"] for each in found}
 
 
+def test_the_diary_filtered(screen: Screen) -> None:
+    """Steps that concern a variable, of one kind: others are not shown; all come back."""
+    open_demo(screen)
+    screen.click("stop-diary")
+    screen._patiently(lambda _: len(screen.all("diary-line")) > 60, "the diary is not there")
+    screen.type("diary-variable", "age_band" + Keys.TAB)
+    screen._patiently(lambda _: 0 < len(screen.all("diary-line")) < 12, "it was not filtered")
+    screen.select("diary-kind", "list codes")
+    screen._patiently(lambda _: [each.text for each in screen.all("diary-line")] != [], "none is left")
+    screen._patiently(lambda _: all("Listed" in each.text for each in screen.all("diary-line")), "others are shown")
+    screen.type("diary-variable", "nothing_like_it" + Keys.TAB)
+    screen.until("diary-none", "No step is like that.")
+    screen.click("diary-all")
+    screen._patiently(lambda _: len(screen.all("diary-line")) > 60, "not all came back")
+    assert screen.problems() == []
+
+
 def test_a_routine_saved_and_run(screen: Screen, tmp_path: Path) -> None:
     """The diary saved, changed by hand, and run: what each step would do is seen first; undo leads back before it."""
     open_demo(screen)

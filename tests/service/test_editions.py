@@ -159,3 +159,28 @@ def test_the_diary_over_http(workspace: Workspace, client: TestClient) -> None:
     assert workspace.study(other).study.records.count == 5
     wrong = client.post(f"{there}/routine/preview", json={"text": "row tag routine: 1\nsteps:\n- do: dance"}).json()
     assert "row 3: There is no step called “dance”" in wrong["problem"]["what"]
+
+
+def test_the_diary_filtered(workspace: Workspace, client: TestClient) -> None:
+    """By what a step concerns, its kind, who, and the day: the same as looking through all of them, page by page."""
+    study = brought_in(workspace)
+    file, url = workspace.study(study), f"/api/studies/{study}/diary"
+    change(file)
+    file.take(SetEntries(variable=ids(file)["hours"], entries={3: "7"}), "again", by="ben")
+
+    def told(**asked: str | int) -> list[str]:
+        out, before = [], None
+        while True:
+            page = client.get(url, params={**asked, **({} if before is None else {"before": before})}).json()
+            out += [line["step_id"] for run in page["runs"] for line in run["lines"]]
+            before = page["more"]
+            if before is None:
+                return out
+
+    everything = [line.step_id for line in file.diary()]
+    assert told() == told(most=2) == everything
+    assert told(variable=ids(file)["hours"]) == ["again", "typed", everything[-1]]
+    assert told(kind="set entries", most=1) == ["again", "typed"]
+    assert told(by="ben") == ["again"] and told(by="nobody") == []
+    assert told(day=file.diary(1)[0].at[:10]) == everything and told(day="1999-01-01") == []
+    assert client.get(url, params={"day": "soon"}).status_code == 422

@@ -21,6 +21,7 @@ from rowtag.api.models import (
 from rowtag.core.frame import Frame
 from rowtag.core.views import FillCounts
 from rowtag.service.looking import since
+from rowtag.service.looking_back import Wanted, looked_back
 from rowtag.store.diary import runs
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
@@ -68,15 +69,25 @@ def views(here: Here, study_id: str, request: ViewsRequest) -> ViewsReply:
 
 
 @router.get("/diary")
-def diary(here: Here, study_id: str, before: Number | None = None, most: int = Query(100, ge=1, le=500)) -> DiaryPage:
-    """Steps in sentences, newest first; `before` continues behind a revision."""
+def diary(
+    here: Here,
+    study_id: str,
+    before: Number | None = None,
+    most: int = Query(100, ge=1, le=500),
+    variable: str | None = None,
+    kind: str | None = None,
+    by: str | None = None,
+    day: str | None = Query(None, pattern=r"\d{4}-\d\d-\d\d"),
+) -> DiaryPage:
+    """Steps in sentences, newest first; `before` continues behind a revision. Those alone that concern a variable, are
+    of a kind, by somebody, of a day, where these are named."""
     file = here.study(study_id)
-    lines = file.diary(most, before)
+    lines, more = looked_back(file, Wanted(variable, kind, by, day), most, before)
     found = [
         DiaryRun(sentence=run.sentence, lines=[DiaryLineModel.model_validate(line) for line in run.lines])
         for run in runs(lines, file.study)
     ]
-    return DiaryPage(runs=found, count=file.step_count(), more=lines[-1].revision if len(lines) == most else None)
+    return DiaryPage(runs=found, count=file.step_count(), more=more)
 
 
 @router.get("/events")

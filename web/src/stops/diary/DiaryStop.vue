@@ -9,23 +9,33 @@ import { useStudy } from '@/study/store'
 import AmendPanel from './AmendPanel.vue'
 import { useAmending } from './amending'
 import ComparePanel from './ComparePanel.vue'
+import DiaryFilter from './DiaryFilter.vue'
 import DiaryRun from './DiaryRun.vue'
 import { useEditions } from './editions'
 import EditionRow from './EditionRow.vue'
+import type { Wanted } from './filter'
 import NamePanel from './NamePanel.vue'
 import RoutinePanel from './RoutinePanel.vue'
 
 const study = useStudy()
+const wanted = ref<Wanted>({ variable: '', kind: '', by: '', day: '' })
+/** What is asked for; a name that no variable bears is looked for as it is, and found nowhere. */
+const asked = computed(() => {
+  const { variable, ...rest } = wanted.value
+  const id = study.variables.find((each) => each.name.toLowerCase() === variable.toLowerCase())?.id ?? variable
+  return Object.fromEntries(Object.entries({ ...rest, variable: id }).filter(([, value]) => value))
+})
 const { data, error, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
-  queryKey: computed(() => ['diary', study.id, study.revision]),
+  queryKey: computed(() => ['diary', study.id, study.revision, asked.value]),
   queryFn: ({ pageParam }) =>
-    got(api.GET('/api/studies/{study_id}/diary', { params: { path: { study_id: study.id }, query: { before: pageParam } } })),
+    got(api.GET('/api/studies/{study_id}/diary', { params: { path: { study_id: study.id }, query: { ...asked.value, before: pageParam } } })),
   initialPageParam: null as number | null,
   getNextPageParam: (page: Schema['DiaryPage']) => page.more,
   placeholderData: (before) => before,
 })
 watch(error, (found) => found && complainOf(found, () => void refetch()))
 const pages = computed(() => data.value?.pages ?? [])
+const met = (of: 'do' | 'by'): string[] => [...new Set(runs.value.flatMap((run) => run.lines.map((line) => line[of])))]
 const runs = computed(() => pages.value.flatMap((page) => page.runs))
 const amending = useAmending()
 const { edits } = amending
@@ -84,6 +94,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
         <a class="act" :href="`/api/studies/${study.id}/story`" download data-test="story">the story as a page</a>
       </span>
     </header>
+    <DiaryFilter v-if="pages[0].count && !edits.length" v-model="wanted" :kinds="met('do')" :people="met('by')" />
     <p v-if="runs.length && !edits.length && !beside" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
     <ol v-if="runs.length">
       <template v-for="run in runs" :key="run.lines.at(-1)!.step_id">
@@ -91,6 +102,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
         <DiaryRun :run="run" :amending="amending" />
       </template>
     </ol>
+    <p v-else-if="pages[0].count" class="soft" data-test="diary-none">No step is like that.</p>
     <div v-else class="empty">
       <h2>No step yet</h2>
       <p>Everything that changes the study is told here in a sentence with its counts. Begin at the Intake.</p>
