@@ -239,8 +239,10 @@ class SeveralPreview(BaseModel):
 
 
 class HandoverRequest(BaseModel):
-    """How a study is handed over: the files, or the usual ones with entries written as `options` say."""
+    """How a study is handed over: the files, or the usual ones with entries written as `options` say; as it is now, or
+    as it was in an edition."""
 
+    edition: str = "now"
     options: Options = Options()
     writers: list[AnyWriter] | None = None
 

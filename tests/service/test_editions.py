@@ -82,6 +82,11 @@ def test_two_editions_compared_over_http(workspace: Workspace, client: TestClien
     assert (
         told.index("Brought in") < told.index("As it came”") < told.index("Listed 1") < told.index("Removed record 6")
     )
+    for edition in ("now", one["id"]):
+        files = client.post(f"{url}/handover/preview", json={"edition": edition}).json()
+        (data,) = [each["head"] for each in files if each["name"] == "data.csv"]
+        assert ("0042" in data) == (edition != "now"), "the record was removed after the edition"
+    assert client.post(f"{url}/handover/preview", json={"edition": "none"}).status_code == 404
     assert client.get(f"{url}/compared", params={"one": "none"}).status_code == 404
     assert client.delete(f"{url}/editions/{one['id']}").status_code == 204
     assert client.delete(f"{url}/editions/{one['id']}").status_code == 404

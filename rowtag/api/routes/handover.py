@@ -10,8 +10,10 @@ from rowtag.api.context import Here
 from rowtag.api.models import HandoverRequest
 from rowtag.api.models_jobs import JobState
 from rowtag.core.errors import BadInput, NotThere
+from rowtag.core.study import Study
 from rowtag.formats.table import Watch
 from rowtag.formats.writers import Preview
+from rowtag.service.editions import state_of
 from rowtag.service.handover import archive, plain, previews
 from rowtag.service.jobs import Job
 
@@ -21,26 +23,31 @@ router = APIRouter(route_class=Route, prefix="/api", tags=["handover"])
 @router.post("/studies/{study_id}/handover/preview")
 def preview_files(here: Here, study_id: str, request: HandoverRequest) -> list[Preview]:
     """The first lines of each file that would leave."""
-    entry, study = here.workspace.entry(study_id), here.study(study_id).study
-    if not study.order:
-        raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
-    return list(previews(study, entry.title, request.chosen()))
+    study, title = _handed(here, study_id, request)
+    return list(previews(study, title, request.chosen()))
 
 
 @router.post("/studies/{study_id}/handover")
 def make_archive(here: Here, study_id: str, request: HandoverRequest) -> JobState:
     """Writes one zip with the data and the codebook: long work whose file can then be fetched."""
-    entry, study = here.workspace.entry(study_id), here.study(study_id).study
-    if not study.order:
-        raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
+    study, title = _handed(here, study_id, request)
 
     def work(job: Job, watch: Watch) -> dict[str, object]:
         job.file = here.workspace.scratch / f"{secrets.token_hex(8)}.zip"
-        notes = archive(study, entry.title, request.chosen(), job.file, watch)
-        job.file_name = f"{plain(entry.title)}.zip"
+        notes = archive(study, title, request.chosen(), job.file, watch)
+        job.file_name = f"{plain(title)}.zip"
         return {"notes": notes, "size": job.file.stat().st_size, "name": job.file_name}
 
     return JobState.of(here.jobs.start("Handing over", work))
+
+
+def _handed(here: Here, study_id: str, request: HandoverRequest) -> tuple[Study, str]:
+    """The state that is handed over, and what it is called."""
+    title = here.workspace.entry(study_id).title
+    study, edition = state_of(here.study(study_id), request.edition)
+    if not study.order:
+        raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")
+    return study, title if request.edition == "now" else f"{title}, {edition}"
 
 
 @router.get("/jobs/{job_id}/file", response_class=FileResponse)

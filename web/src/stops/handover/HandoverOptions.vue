@@ -12,6 +12,7 @@ const own = computed(() => typeof props.options.missing_sign === 'string')
 <template>
   <form class="options" @submit.prevent>
     <h2 class="title">Handover</h2>
+    <slot />
     <fieldset>
       <legend>Valid entries</legend>
       <label><input type="radio" name="values" :checked="options.values === 'codes'" data-test="as-codes" @change="set('values', 'codes')" /> as codes</label>

@@ -5,6 +5,7 @@ import { api, got, type Schema } from '@/api/client'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import WorkBar from '@/parts/WorkBar.vue'
 import { useAsked } from '@/study/asked'
+import { useEditions } from '@/study/editions'
 import { useWork } from '@/study/jobs'
 import { attempt, say } from '@/study/notices'
 import { bytes, counted } from '@/study/shown'
@@ -13,14 +14,17 @@ import HandoverOptions from './HandoverOptions.vue'
 
 const study = useStudy()
 const options = reactive<Schema['Options']>({ values: 'codes', missing_sign: null, guard: true, comments: false })
+/** What is handed over: the study as it is now, or as it was in an edition. */
+const { editions } = useEditions()
+const edition = ref('now')
 const { job, run, cancel } = useWork()
 const opened = ref('data.csv')
 
 const files = useAsked(
   'handover',
-  () => [study.id, study.revision, study.variables.length, { ...options }] as const,
-  ([id, , variables, body]) =>
-    variables ? got(api.POST('/api/studies/{study_id}/handover/preview', { params: { path: { study_id: id } }, body: { options: body } })) : null,
+  () => [study.id, study.revision, study.variables.length, { ...options }, edition.value] as const,
+  ([id, , variables, body, of]) =>
+    variables ? got(api.POST('/api/studies/{study_id}/handover/preview', { params: { path: { study_id: id } }, body: { options: body, edition: of } })) : null,
 )
 const shown = computed(() => files.value?.find((file) => file.name === opened.value) ?? null)
 const findings = computed(() => study.overview?.findings ?? 0)
@@ -28,7 +32,7 @@ const findings = computed(() => study.overview?.findings ?? 0)
 async function make(): Promise<void> {
   const path = { study_id: study.id }
   const done = await attempt(() =>
-    run(got(api.POST('/api/studies/{study_id}/handover', { params: { path }, body: { options } }))),
+    run(got(api.POST('/api/studies/{study_id}/handover', { params: { path }, body: { options, edition: edition.value } }))),
   )
   if (!done) return
   const link = document.createElement('a')
@@ -43,7 +47,9 @@ async function make(): Promise<void> {
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop-column">
     <div class="body">
-      <HandoverOptions :options="options" />
+      <HandoverOptions :options="options">
+        <label v-if="editions?.length" class="of">what leaves <select v-model="edition" data-test="handover-edition"><option value="now">the study as it is now</option><option v-for="each in editions" :key="each.id" :value="each.id">edition “{{ each.name }}”</option></select></label>
+      </HandoverOptions>
       <section class="files">
         <div class="names" role="tablist" aria-label="Files in the archive">
           <button
@@ -62,8 +68,8 @@ async function make(): Promise<void> {
       <WorkBar v-if="job" :job="job" @cancel="cancel" />
       <template v-else>
         <p>
-          {{ counted(study.overview?.records ?? 0, 'record') }} × {{ counted(study.variables.length, 'variable') }} and their codebook, as one zip.
-          <router-link v-if="findings" class="beet" :to="{ name: 'checks', params: { study: study.id } }">{{ counted(findings, 'finding is', 'findings are') }} still open</router-link>
+          <template v-if="edition !== 'now'">Edition “{{ editions?.find((each) => each.id === edition)?.name }}”: data and codebook, as one zip.</template><template v-else>{{ counted(study.overview?.records ?? 0, 'record') }} × {{ counted(study.variables.length, 'variable') }} and their codebook, as one zip.</template>
+          <router-link v-if="findings && edition === 'now'" class="beet" :to="{ name: 'checks', params: { study: study.id } }">{{ counted(findings, 'finding is', 'findings are') }} still open</router-link>
         </p>
         <span class="grow" />
         <v-btn variant="flat" color="primary" data-test="hand-over" @click="make">Hand over</v-btn>
@@ -79,6 +85,19 @@ async function make(): Promise<void> {
   display: flex;
   gap: 28px;
   padding: 18px 28px;
+}
+
+.of {
+  display: block;
+  margin-top: 14px;
+}
+
+.of select {
+  width: 100%;
+  height: 32px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
 }
 
 .files {

@@ -2,8 +2,8 @@
 import { ref } from 'vue'
 
 import { api, got } from '@/api/client'
-import { useAsked } from '@/study/asked'
-import { useStudy } from '@/study/store'
+import { useAsked } from './asked'
+import { useStudy } from './store'
 
 const changed = ref(0)
 
