@@ -12,7 +12,6 @@ from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, TypeVar, Union, get_args, get_origin
 
 from pydantic import AfterValidator, BaseModel, Field, ValidationInfo, ValidatorFunctionWrapHandler, WrapValidator
-from pydantic_core import PydanticCustomError
 
 Kind = Literal["variable", "list", "battery", "section", "sheet", "source", "record", "view", "comment", "rule"]
 Model = TypeVar("Model", bound=BaseModel)
@@ -39,7 +38,7 @@ def _named(info: ValidationInfo) -> bool:
 
 def _new_id(value: str, info: ValidationInfo) -> str:
     if not _named(info) and not 4 <= len(value) <= 40:
-        raise PydanticCustomError("new_id", "an id has 4 to 40 characters")
+        raise ValueError("an id has 4 to 40 characters")
     return value
 
 

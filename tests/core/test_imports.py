@@ -9,7 +9,7 @@ ALLOWED = {
     "rowtag.core": {"lark", "numpy", "pyarrow", "pydantic", "rowtag.core"},
     "rowtag.formats": {
         "charset_normalizer", "numpy", "orjson", "pyarrow", "pydantic", "python_calamine", "rowtag.core",
-        "rowtag.formats",
+        "rowtag.formats", "yaml",
     },
     "rowtag.documents": {
         "lxml", "numpy", "orjson", "pdfminer", "pdfplumber", "pyarrow", "pydantic", "rowtag.core", "rowtag.documents",
