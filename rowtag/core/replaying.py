@@ -16,6 +16,8 @@ from rowtag.core.touched import TITLED, title_of
 
 Came = Literal["done", "in part", "nothing to do", "not possible"]
 """What came of a step that was done again."""
+MOST_TRIED = 400
+"""Times that a step which is refused is tried without some of its elements."""
 MOST_TOLD = 5
 """Things that were not found or not possible which are told one by one."""
 
@@ -41,8 +43,6 @@ class Again:
     step: Step | None = None
     why: tuple[str, ...] = ()
     applied: Applied | None = None
-    left: int = 0
-    """How many of its elements were left out."""
 
     @property
     def whole(self) -> bool:
@@ -89,8 +89,8 @@ class Replay:
         smaller = self._as_far_as_possible(met, supplies)
         if smaller is None:
             return Again(asked, "not possible", why=(*unmet, _said(refused)))
-        step, applied, why, left = smaller
-        return Again(asked, "in part", step, (*unmet, *why), applied, left)
+        step, applied, why = smaller
+        return Again(asked, "in part", step, (*unmet, *why), applied)
 
     def _met(self, step: Step) -> tuple[Step | None, tuple[str, ...]]:
         """A step with what its ids mean here, without what means nothing here; and what that is."""
@@ -121,19 +121,11 @@ class Replay:
             raise Unmet(f"the {WORDS[ref.kind]}{called} is not there any more")
         return id
 
-    def _as_far_as_possible(self, step: Step, supplies: Supplies) -> tuple[Step, Applied, tuple[str, ...], int] | None:
+    def _as_far_as_possible(self, step: Step, supplies: Supplies) -> tuple[Step, Applied, tuple[str, ...]] | None:
         """A step that was refused without those elements of one of its lists or mappings that are refused alone."""
         for name, elements in _lists_of(step):
-            stay, why = [], dict[str, None]()
-            for element in elements:
-                try:
-                    step.model_copy(update={name: _of(step, name, [element])}).apply(self.study, supplies)
-                except NothingToDo:
-                    continue
-                except RowTagError as error:
-                    why[_said(error)] = None
-                else:
-                    stay.append(element)
+            why, tries = dict[str, None](), iter(range(MOST_TRIED))
+            stay = self._stays(step, supplies, name, elements, why, tries)
             if not stay or not why:
                 continue
             smaller = step.model_copy(update={name: _of(step, name, stay)})
@@ -141,10 +133,36 @@ class Replay:
                 applied = smaller.apply(self.study, supplies)
             except (BadInput, NotThere):
                 continue
-            left = len(elements) - len(stay)
-            told = f"{len(stay):,} of {len(elements):,} {name}"
-            return smaller, applied, (told, *list(why)[:MOST_TOLD]), left
+            return smaller, applied, (f"{len(stay):,} of {len(elements):,} {name}", *list(why)[:MOST_TOLD])
         return None
+
+    def _stays(
+        self,
+        step: Step,
+        supplies: Supplies,
+        name: str,
+        elements: Sequence[Any],
+        why: dict[str, None],
+        tries: Iterator[int],
+    ) -> list[Any]:
+        """The elements of a list that are not refused, told by halves, so that many good ones cost little; none of
+        those that are left when it was tried `MOST_TRIED` times."""
+        if next(tries, None) is None:
+            why["and more that were not tried"] = None
+            return []
+        try:
+            step.model_copy(update={name: _of(step, name, elements)}).apply(self.study, supplies)
+        except NothingToDo:
+            return []
+        except RowTagError as error:
+            if len(elements) == 1:
+                why[_said(error)] = None
+                return []
+        else:
+            return list(elements)
+        middle = len(elements) // 2
+        halves = (elements[:middle], elements[middle:])
+        return [each for half in halves for each in self._stays(step, supplies, name, half, why, tries)]
 
 
 def _lists_of(step: Step) -> Iterator[tuple[str, Sequence[Any]]]:

@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 from pydantic import BaseModel
 
 from rowtag.core.derive import shown
-from rowtag.core.engine import engine
+from rowtag.core.engine import Same, engine
 from rowtag.core.frame import Frame
 from rowtag.core.names import key_of
 from rowtag.core.reading import State
@@ -77,22 +77,7 @@ def _titles(study: Study, kind: str) -> Mapping[str, tuple[str, ...]]:
             out[title] = (*out.get(title, ()), id)
         return out
 
-    return engine.get(("titles", kind, _ShelfKey(study.shelves[kind])), titles)
-
-
-class _ShelfKey:
-    """A shelf as a key: the very same one."""
-
-    __slots__ = ("shelf",)
-
-    def __init__(self, shelf: Any) -> None:
-        self.shelf = shelf
-
-    def __hash__(self) -> int:
-        return id(self.shelf)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ShelfKey) and self.shelf is other.shelf
+    return engine.get(("titles", kind, Same(study.shelves[kind])), titles)
 
 
 def _with_text_of_now(value: Any, study: Study) -> Any:

@@ -10,7 +10,7 @@ from rowtag.core.comparing import Compared, compared
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.refs import references
 from rowtag.core.replaying import Again, Replay
-from rowtag.core.steps import Step
+from rowtag.core.steps import Step, Supplies
 from rowtag.core.study import Study
 from rowtag.core.touched import title_of
 from rowtag.core.translation import ByNames, Known, spelled, understood
@@ -88,7 +88,7 @@ def amended(file: StudyFile, edits: Sequence[Edit]) -> Amended:
         elif instead is not None:
             lines.append(Line(passed, True, _edited(replay, file, instead, passed)))
         else:
-            supplies = supplies_of(file, passed.id)
+            supplies = _supplies(file, passed)
             made_for = partial(file.state, passed.parent)
             lines.append(Line(passed, False, replay.do(passed.step, supplies, made_for=made_for)))
     return Amended(base, tuple(lines), file.study, replay.study, compared(file.study, replay.study))
@@ -116,12 +116,17 @@ def amend(file: StudyFile, edits: Sequence[Edit], *, expected: int, by: str = ""
                 line.again.step,
                 line.again.applied,
                 by=by if passed is None or line.edited else passed.by,
-                supplies=supplies_of(file, passed.id) if passed is not None else None,
+                supplies=_supplies(file, passed) if passed is not None else None,
                 again=passed.id if passed is not None and not line.edited else None,
                 instead=passed.id if passed is not None and line.edited else None,
             )
         )
     return file.amend(found.base, redone, expected=expected, by=by)
+
+
+def _supplies(file: StudyFile, passed: Passed) -> Supplies | None:
+    """What came with a step, of the kinds with which something comes."""
+    return supplies_of(file, passed.id) if passed.step.needs_supplies else None
 
 
 def _edited(replay: Replay, file: StudyFile, edit: Edit, passed: Passed | None) -> Again:
@@ -131,7 +136,7 @@ def _edited(replay: Replay, file: StudyFile, edit: Edit, passed: Passed | None) 
     said = understood(edit.says)
     known = {} if passed is None else _brought(passed.step, file.state(passed.state))
     meet = ByNames(lambda: secrets.token_hex(4), known).of(said, replay.study)
-    supplies = supplies_of(file, passed.id) if passed is not None else None
+    supplies = _supplies(file, passed) if passed is not None else None
     return replay.do(said.step, supplies, meet=meet)
 
 

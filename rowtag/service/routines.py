@@ -289,7 +289,7 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: Path | None, columns:
     again = replay.do(made, supplies)
     if again.came == "done" and meeting.gone:
         why = tuple(f"no column is called “{head}”" for head in meeting.gone)
-        again = Again(again.asked, "in part", again.step, why, again.applied, len(why))
+        again = Again(again.asked, "in part", again.step, why, again.applied)
     ran.lines.append(Line(line, step.do, again))
     if again.step is not None:
         ran.taken.append(Taken(again.step, again, supplies, path))

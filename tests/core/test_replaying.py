@@ -10,7 +10,8 @@ from rowtag.core.replaying import Replay
 from rowtag.core.rules import Formula
 from rowtag.core.steps import Step
 from rowtag.core.steps.derive import Derive, Into
-from rowtag.core.steps.entries import SetBlock, SetEntries
+from rowtag.core.steps.entries import AddBlankRecords, SetBlock, SetEntries
+from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.steps.variables import RemoveVariables
 from rowtag.core.study import Study
@@ -102,3 +103,19 @@ def test_what_is_refused_in_part_is_done_in_part() -> None:
     assert again(both, plots()).came == "done", "what the step itself makes is there"
     came = again(Rename(names={"v1": "1 hour"}), plots())
     assert came.came == "not possible" and came.why
+
+
+def test_few_wrong_ones_among_many_cost_little() -> None:
+    """Of thousands of entries those for records that are gone are found by halves, not one by one."""
+    study = AddBlankRecords(count=4_000).apply(plots()).study
+    study = RemoveRecords(records=(2_000, 3_000)).apply(study).study
+    tried = []
+
+    class Counted(SetEntries):
+        def change(self, study: Study, supplies: Any) -> Any:
+            tried.append(len(self.entries))
+            return super().change(study, supplies)
+
+    came = again(Counted(variable="v1", entries=dict.fromkeys(range(1, 4001), "1")), study)
+    assert came.came == "in part" and came.why[0] == "3,997 of 4,000 entries", "one of the plots is gone already"
+    assert len(tried) < 100
