@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rowtag.core.errors import BadInput, RowTagError
+from rowtag.core.refs import references
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.tags import Define, Rename
 from rowtag.core.study import Study
@@ -36,8 +37,13 @@ from tests.test_cli import rowtag
 
 
 def with_ids_of(study: Study, other: Study) -> Any:
-    """Everything that a study is, under the ids that its things have in another, met by their order."""
+    """Everything that a study is, under the ids that its things have in another, met by their order; what is named and
+    not there any more is gone in both."""
     met = {}
+    for shelf in ("view", "comment", "rule"):
+        named = [each for value in study.shelves[shelf].values() for each in references(value)]
+        gone = {each.id for each in named if each.ref.kind == "variable"} - study.variables.keys()
+        met |= {("variable", id): "gone" for id in gone}
     for shelf in study.shelves:
         met |= {(shelf, own): theirs for own, theirs in zip(study.shelves[shelf], other.shelves[shelf], strict=True)}
     sources = {id: each.model_copy(update={"brought_at": ""}) for id, each in study.shelves["source"].items()}
