@@ -9,9 +9,8 @@ from rowtag.core.derive.outcome import Flags, Outcome, Source
 from rowtag.core.derive.ways import Convert
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.functions import half_up
-from rowtag.core.grammar import parse_numbers
-from rowtag.core.reading import tidy
-from rowtag.core.tag import NUMBER_TYPES, Marks
+from rowtag.core.reading import Reading, State, read_column
+from rowtag.core.tag import NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Texts, large_texts
 from rowtag.core.words import counted
 
@@ -42,15 +41,14 @@ def _to_number(source: Source) -> Outcome:
     tag = source.tag
     if tag.type in NUMBER_TYPES:
         raise BadFormula(f"{tag.name} holds numbers already.")
-    marks = _marks(source)
-    parsed = parse_numbers(tidy(source.column.texts()), marks)
-    fits = parsed.fits & source.valid
-    if not fits.any():
+    numbers = _as_numbers(source)
+    fits = _fitting(source, numbers)
+    if not fits.any() or numbers.values is None:
         raise BadFormula(f"No entry of {tag.name} is a number.")
-    values = parsed.values[fits]
+    values = numbers.values[fits]
     whole = bool((values == np.floor(values)).all())
-    column, notes = _made(source, pc.coalesce(parsed.canonical(), source.column.texts()), fits)
-    decimals = int(parsed.decimals[fits].max(initial=0))
+    column, notes = _made(source, numbers.canonical(), fits)
+    decimals = int(numbers.decimals[fits].max(initial=0))
     parts = {
         "type": "integer" if whole else "decimal",
         "level": "ratio",
@@ -61,13 +59,20 @@ def _to_number(source: Source) -> Outcome:
     return Outcome(column, parts, notes)
 
 
-def _marks(source: Source) -> Marks:
-    """The decimal mark by which more entries are numbers, the point where it makes no difference."""
-    texts = tidy(source.column.texts())
-    fits = [
-        int(source.counts[parse_numbers(texts, Marks(decimal=mark)).fits & source.valid].sum()) for mark in (".", ",")
-    ]
-    return Marks(decimal="," if fits[1] > fits[0] else ".")
+def _as_numbers(source: Source) -> Reading:
+    """The entries as numbers by the decimal mark by which more of them are, the point where it makes no difference."""
+    point, comma = (
+        read_column(source.column, Lens("decimal", Marks(decimal=mark), (), False, None, None, ()))
+        for mark in (".", ",")
+    )
+    more = source.counts[_fitting(source, comma)].sum() > source.counts[_fitting(source, point)].sum()
+    return comma if more else point
+
+
+def _fitting(source: Source, numbers: Reading) -> Flags:
+    """Which valid entries are numbers, too."""
+    fitting: Flags = source.valid & (numbers.states == State.VALID)
+    return fitting
 
 
 def _to_text(source: Source, way: Convert) -> Outcome:

@@ -176,13 +176,17 @@ def _apart(
     """Gives tokens classes of their own, by value; one for all of them where they are many."""
     if not tokens.size:
         return
-    grouped = pc.dictionary_encode(study.reading(id).canonical(tokens))
-    texts: list[str] = grouped.dictionary.to_pylist()
-    if len(texts) > MOST:
+    canonical = study.reading(id).canonical
+    first = pc.dictionary_encode(canonical(tokens[: 20 * MOST]))  # which tell it mostly, and cost little
+    grouped = (
+        first if tokens.size <= 20 * MOST or len(first.dictionary) > MOST else pc.dictionary_encode(canonical(tokens))
+    )
+    if len(grouped.dictionary) > MOST:
         of[tokens] = len(said)
         many.append(len(said))
         said.append(("", "", says))
         return
+    texts: list[str] = grouped.dictionary.to_pylist()
     values = study.reading(id).values
     if study.tag(id).type in NUMBER_TYPES and values is not None and says == "valid":
         order = sorted(range(len(texts)), key=lambda at: float(texts[at]))

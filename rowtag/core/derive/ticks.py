@@ -1,6 +1,7 @@
 """What is so or not: indicators, answers of one entry parted into 0/1 variables, themes of open answers; and back."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -11,6 +12,7 @@ from rowtag.core.answers import folded
 from rowtag.core.column import column_of
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts, in_type, kept_missing, yes_no
 from rowtag.core.derive.ways import Indicators, Mentions, Split, Theme
+from rowtag.core.engine import Same, engine
 from rowtag.core.formulas.errors import BadFormula, nearest
 from rowtag.core.frame import Frame
 from rowtag.core.study import Study
@@ -189,17 +191,24 @@ def mentions(source: Source, way: Mentions) -> list[Outcome]:
 
 def _met(source: Source, way: Mentions, valid: npt.NDArray[np.int64]) -> list[Flags]:
     """Per theme which valid tokens it meets."""
-    texts = source.reading.canonical(valid)
-    lower = pc.utf8_lower(texts)
+    texts = cache(source.reading.canonical)
+    lower = cache(lambda: pc.utf8_lower(texts()))
     out = []
     for theme in way.themes:
-        met: Flags = np.zeros(valid.size, bool)
+        met: Flags = np.zeros(source.counts.size, bool)
         for word in theme.words:
-            met |= pc.match_substring(lower, word.lower()).to_numpy(zero_copy_only=False)
+            met |= _holding(source, word.lower(), lower)
         if theme.whole:
-            met |= pc.is_in(texts, large_texts(theme.whole)).to_numpy(zero_copy_only=False)
-        out.append(met)
+            met |= pc.is_in(texts(), large_texts(theme.whole)).to_numpy(zero_copy_only=False)
+        out.append(met[valid])
     return out
+
+
+def _holding(source: Source, word: str, lower: Callable[[], Texts]) -> Flags:
+    """Which tokens hold a word; remembered, since whoever writes a coding frame adds one word after the other."""
+    key = ("holding", Same(source.column), source.study.lens(source.id), word)
+    found: Flags = engine.get(key, lambda: pc.match_substring(lower(), word).to_numpy(zero_copy_only=False))
+    return found
 
 
 def without_theme(source: Source, way: Mentions, most: int = 30) -> list[str]:
