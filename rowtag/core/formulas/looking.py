@@ -1,17 +1,15 @@
-"""What formulas look at: the entries of variables and how they read, block by block, and figures down the records."""
+"""What formulas look at: the entries of variables and how they read, block by block."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from functools import cache
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.formulas import figures
-from rowtag.core.formulas.values import Kind, Value, constant, in_a_row, texts, truth, unknown
-from rowtag.core.frame import Block, Frame
+from rowtag.core.formulas.values import Kind, Value, texts, truth
+from rowtag.core.frame import Block
 from rowtag.core.reading import State
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES
@@ -72,39 +70,6 @@ def labelled(study: Study, id: str, lines: Sequence[int]) -> Work:
         return truth(met[tokens], known[tokens])
 
     return work
-
-
-def down_records(study: Study, what: str, of: Work | None, kind: Kind, groups: Sequence[str]) -> Work:
-    """A figure down the records that are there, within their groups; of none the number of records. It is worked out
-    when a block is asked for first, once."""
-
-    @cache
-    def everywhere() -> tuple[npt.NDArray[np.int64], Value]:
-        blocks = list(Frame(study).blocks())
-        if not blocks:
-            return np.empty(0, np.int64), unknown(kind, 0)
-        at = np.concatenate([block.positions for block in blocks])
-        parts = [constant("truth", True, block.positions.size) if of is None else of(block) for block in blocks]
-        return at, figures.down("count" if of is None else what, in_a_row(parts), _groups(study, groups, at))
-
-    def work(block: Block) -> Value:
-        at, found = everywhere()
-        return found.at(np.searchsorted(at, block.positions))
-
-    return work
-
-
-def _groups(study: Study, ids: Iterable[str], at: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """The groups of records at some positions by the valid entries of some variables, from 0; -1 where one of these is
-    not valid."""
-    group = np.zeros(at.size, np.int64)
-    inside = np.ones(at.size, bool)
-    for id in ids:
-        reading, tokens = study.reading(id), study.column(id).tokens_at(at)
-        numbers = reading.groups()[tokens]
-        group = np.unique(group * (int(numbers.max(initial=0)) + 1) + numbers, return_inverse=True)[1]
-        inside &= reading.states[tokens] == State.VALID
-    return np.where(inside, group, -1)
 
 
 def countable(value: Value) -> Value:

@@ -9,6 +9,7 @@ from functools import reduce
 from typing import NoReturn, get_args
 
 from rowtag.core.formulas import figures, functions, looking
+from rowtag.core.formulas.down import Down, Grouping
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.looking import Work
@@ -437,7 +438,7 @@ class Meanings:
             if what not in ("count", "first"):
                 _want(of, functions.ORDERED if what in ("min", "max", "median", "rank") else ("number",), what)
         kind = of.kind if of is not None and what in ("min", "max", "median", "first") else "number"
-        work = looking.down_records(self.study, what, of.work if of else None, kind, groups)
+        work = Down("count" if of is None else what, of.work if of else None, kind, Grouping(self.study, groups))
         return Meaning(kind, node.at, work, computed=what in ("sum", "mean", "median", "sd"))
 
 
