@@ -9,6 +9,8 @@ import numpy.typing as npt
 
 CHUNK = 65_536
 """Records in one chunk of indexes."""
+BLOCK = CHUNK // 4
+"""Records that are looked at at a time: what is held for each of them meanwhile stays small beside the study."""
 FOLD_PATCH_AT = 2_048
 """Patched records in a chunk at which the patch is folded into it."""
 

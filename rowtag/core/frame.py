@@ -1,7 +1,7 @@
 """Frame: the one way in which whatever concerns records reads a study, block by block.
 
-A block is at most a chunk of records side by side, so that peak memory is a block however long a study is. What is
-worked out once per token (readings, canonical texts) is carried to the records of a block by their tokens.
+A block is at most so many records side by side (`BLOCK`), so that peak memory is a block however long a study is. What
+is worked out once per token (readings, canonical texts) is carried to the records of a block by their tokens.
 """
 
 from collections.abc import Iterator, Sequence
@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from rowtag.core.chunk import CHUNK
+from rowtag.core.chunk import BLOCK, CHUNK
 from rowtag.core.reading import Fill, State, count_states, distinct
 from rowtag.core.study import Study
 
@@ -87,7 +87,7 @@ class Frame:
         """How many records there are."""
         return self.study.records.arrived if self._there is None else int(self._there.sum())
 
-    def blocks(self, start: int = 0, size: int = CHUNK) -> Iterator[Block]:
+    def blocks(self, start: int = 0, size: int = BLOCK) -> Iterator[Block]:
         """The records from position `start` on, those of `size` positions at a time."""
         arrived = self.study.records.arrived
         for first in range(start, arrived, size):

@@ -9,7 +9,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.chunk import CHUNK, Chunk, Indexes, smallest
+from rowtag.core.chunk import BLOCK, CHUNK, Chunk, Indexes, smallest
 from rowtag.core.column import Column
 from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts
 
@@ -30,17 +30,29 @@ class Gathered(Generic[Values]):
     joined: Callable[[list[Values]], Values]
     segment: Callable[[Values], Segment]
     _parts: list[tuple[Values, Indexes]] = field(default_factory=list)
+    _blocks: list[tuple[npt.NDArray[np.int64], Values]] = field(default_factory=list)
 
     def add(self, positions: npt.NDArray[np.int64], values: Values) -> None:
         """Adds what comes out at some positions of the next block."""
+        self._blocks.append((positions, values))
+        if len(self._blocks) * BLOCK == CHUNK:
+            self._code()
+
+    def _code(self) -> None:
+        """Makes one part of the blocks of a chunk."""
         first = len(self._parts) * CHUNK
-        tokens = np.zeros(min(CHUNK, self.records - first), np.int64)
+        tokens = np.zeros(min(CHUNK, self.records - first), np.uint32)
+        where = np.concatenate([positions for positions, _ in self._blocks]) - first
+        values = self.joined([values for _, values in self._blocks])
+        self._blocks.clear()
         different, index = self.coded(values)
-        tokens[positions - first] = index + 1
+        tokens[where] = index + np.uint32(1)
         self._parts.append((different, smallest(tokens)))
 
     def column(self) -> tuple[Column, Values | None]:
         """The column, and its different values (None where there is none)."""
+        if self._blocks:
+            self._code()
         parts = [part for part, _ in self._parts if len(part)]  # type: ignore[arg-type]
         if not parts:
             return Column((BLANK_SEGMENT,), ()), None
@@ -57,8 +69,17 @@ class Gathered(Generic[Values]):
 def numbers(
     records: int, segment: Callable[[npt.NDArray[np.float64]], Segment] = Segment.of_numbers
 ) -> Gathered[npt.NDArray[np.float64]]:
-    """A column that grows by finite numbers (float64)."""
-    return Gathered(records, lambda values: np.unique(values + 0.0, return_inverse=True), np.concatenate, segment)
+    """A column that grows by finite numbers (float64); its tokens stand by size."""
+
+    def coded(values: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[Any]]:
+        found = pc.dictionary_encode(pa.array(values + 0.0))  # no -0.0 among them
+        different = found.dictionary.to_numpy()
+        order = np.argsort(different)
+        place = np.empty(order.size, np.uint32)
+        place[order] = np.arange(order.size)
+        return different[order], place[found.indices.to_numpy()]
+
+    return Gathered(records, coded, np.concatenate, segment)
 
 
 def texts(records: int) -> Gathered[Texts]:
@@ -66,6 +87,6 @@ def texts(records: int) -> Gathered[Texts]:
 
     def coded(values: Texts) -> tuple[Texts, npt.NDArray[Any]]:
         found = pc.dictionary_encode(values)
-        return found.dictionary, found.indices.to_numpy(zero_copy_only=False)
+        return found.dictionary, found.indices.to_numpy(zero_copy_only=False).astype(np.uint32)
 
     return Gathered(records, coded, pa.concat_arrays, Segment.of)

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rowtag.core.chunk import BLOCK
 from rowtag.core.column import column_of_texts
 from rowtag.core.formulas import BadFormula, meant, taken_in, written
 from rowtag.core.formulas.grammar import DEEPEST, parse
@@ -340,6 +341,25 @@ def test_removed_records_count_for_nothing() -> None:
     assert worked_out("mean(age) over all", left) == [40, 40]
     assert worked_out("age - mean(age) over all", left) == [-20, 20]
     assert worked_out("first(crop) over all", left) == ["b", "b"]
+
+
+def test_figures_down_more_records_than_are_looked_at_at_a_time() -> None:
+    """A group that begins in the first block and goes on in the third, one that is in the last alone, one of none."""
+    ages = [(at * 37) % 71 for at in range(2 * BLOCK + 50)]
+    tenures = ["1" if at % 3 else "2" if at < BLOCK else "" for at in range(2 * BLOCK)] + ["3"] * 50
+    crops = ["" if at < BLOCK + 7 else f"crop {at}" for at in range(len(ages))]
+    columns = {"age": map(str, ages), "tenure": tenures, "crop": crops}
+    study = study_of([dict(zip(columns, row, strict=True)) for row in zip(*columns.values(), strict=True)])
+    members = {key: [at for at, held in enumerate(tenures) if held == key] for key in "123"}
+    expected = {key: [ages[at] for at in where] for key, where in members.items()}
+    for what, work in {"median": statistics.median, "sd": statistics.stdev, "max": max, "count": len}.items():
+        found = worked_out(f"{what}(age) over tenure", study)
+        for key, where in members.items():
+            assert {round(found[at], 9) for at in where} == {round(float(work(expected[key])), 9)}, (what, key)
+    ranks, firsts = worked_out("rank(age) over tenure", study), worked_out("first(crop) over tenure", study)
+    for at in (0, 1, 2, BLOCK - 1, BLOCK + 1, 2 * BLOCK - 1, 2 * BLOCK + 3):
+        assert ranks[at] == (placed(ages[at], expected[tenures[at]]) if tenures[at] else None)
+    assert [firsts[members[key][0]] for key in "123"] == [f"crop {BLOCK + 7}", None, f"crop {2 * BLOCK}"]
 
 
 # Texts and dates ---------------------------------------------------------------------------------

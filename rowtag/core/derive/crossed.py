@@ -209,7 +209,7 @@ def old_by_new_of(before: Study, old: str | None, new: str, column: Column) -> O
         table = np.zeros(source.token_count * width, np.int64)
         for block in Frame(before).blocks():
             both = source.tokens_at(block.positions) * width + column.tokens_at(block.positions)
-            table += np.bincount(both, minlength=table.size)
+            np.add.at(table, both, 1)  # where a count of each block would look at the whole table each time
         pairs = np.flatnonzero(table)
         counts = table[pairs]
     elif records:
