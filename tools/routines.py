@@ -7,11 +7,11 @@ from typing import Any
 
 from rowtag.core.steps import STEPS
 from rowtag.formats.routine import HEAD, VERSION
-from rowtag.service.routines import AddRecordsAgain, BringInAgain
+from rowtag.service.coming import AddRecordsAgain, BringInAgain, PutBesideAgain
 
 DOCS = Path(__file__).parent.parent / "docs"
 TEXT = {"type": ["string", "number", "boolean", "null"]}
-_OURS = {"bring in": BringInAgain, "add records": AddRecordsAgain}
+_OURS = {"bring in": BringInAgain, "add records": AddRecordsAgain, "put beside": PutBesideAgain}
 BEGIN, END = "<!-- steps -->", "<!-- end of steps -->"
 
 

@@ -17,6 +17,7 @@ from rowtag.formats.intake import Holding, Kind
 from rowtag.formats.table import Picture, Settings
 from rowtag.service.intake import Choice, Column
 from rowtag.service.more import More
+from rowtag.service.more_variables import MoreVariables
 
 SHOWN_STRAYS = 3
 """Kinds of stray named in the list of columns."""
@@ -192,6 +193,53 @@ class JoinReport(BaseModel):
     added: int
     replaced: int
     skipped: int
+
+
+class BesideRequest(BaseModel):
+    """How a file would stand beside the records of a study."""
+
+    study: str
+    settings: Settings
+    more: MoreVariables
+
+
+class MoreVariablesRequest(BesideRequest):
+    """More variables, to be put beside the records under a step's id."""
+
+    step_id: StepId
+
+
+class BesideColumnModel(BaseModel):
+    """A column of a file of more variables, whether it is taken, under which name, and how its entries read."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    column: int
+    head: str
+    taken: bool
+    name: str
+    type: Type
+    fill: FillCounts
+    known_as: str | None
+
+
+class BesideReport(BaseModel):
+    """How a file would stand beside the records of a study: what is matched, alone, unknown or doubled."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    identifier: str | None
+    column: int | None
+    columns: list[BesideColumnModel]
+    records: int
+    matched: int
+    alone: int
+    unmatched: list[str]
+    without: int
+    unknown: list[str]
+    doubled: int
+    doubles: list[str]
+    shared: int
 
 
 class SourceModel(BaseModel):

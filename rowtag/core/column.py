@@ -215,6 +215,13 @@ class Column:
         """The column of those of `records` records that are to be kept, in their order."""
         return Column(self.segments, chunks_of(self.indexes(0, records)[keep]))
 
+    def taken(self, records: Positions) -> "Column":
+        """The entries of some records, in the order asked for (positions; blank where it is -1)."""
+        if not records.size:
+            return Column(self.segments, ())
+        known = np.append(self.indexes(0, int(records.max()) + 1), np.uint32(0))  # the last one stands for -1
+        return Column(self.segments, chunks_of(known[records]))
+
     def appended(self, other: "Column", at: int) -> "Column":
         """The column with the entries of another behind position `at`, which this column does not exceed."""
         grown, known = self._knowing(other)

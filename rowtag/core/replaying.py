@@ -56,6 +56,9 @@ class Replay:
 
     study: Study
     done: list[Again] = field(default_factory=list)
+    number_of: Callable[[int], int | None] | None = None
+    """The number that a record has here, per number that it had on the way the steps were made for; None where it is
+    not here. Without it numbers are the same."""
     _made_for: Callable[[], Study] | None = None
     _meet: Meet | None = None
 
@@ -113,9 +116,11 @@ class Replay:
     def _by_id(self, ref: Ref, id: Any, study: Study) -> Any:
         """Ids mean themselves, where they are there or may be new; records, where so many have arrived."""
         if ref.kind == "record":
-            if not 1 <= id <= study.records.arrived:
-                raise Unmet(f"there is no record {id:,}")
-        elif id not in study.shelves[ref.kind]:
+            number: int | None = id if self.number_of is None else self.number_of(id)
+            if number is None or not 1 <= number <= study.records.arrived:
+                raise Unmet(f"there is no record {id:,}" if self.number_of is None else f"record {id:,} is gone")
+            return number
+        if id not in study.shelves[ref.kind]:
             there = self._made_for().shelves[ref.kind].get(id) if self._made_for is not None else None
             called = f" “{title_of(there)}”" if there is not None else ""
             raise Unmet(f"the {WORDS[ref.kind]}{called} is not there any more")

@@ -88,7 +88,7 @@ def amended(file: StudyFile, edits: Sequence[Edit]) -> Amended:
         elif instead is not None:
             lines.append(Line(passed, True, _edited(replay, file, instead, passed)))
         else:
-            supplies = _supplies(file, passed)
+            supplies = supplies_with(file, passed)
             made_for = partial(file.state, passed.parent)
             lines.append(Line(passed, False, replay.do(passed.step, supplies, made_for=made_for)))
     return Amended(base, tuple(lines), file.study, replay.study, compared(file.study, replay.study))
@@ -98,17 +98,21 @@ def amend(file: StudyFile, edits: Sequence[Edit], *, expected: int, by: str = ""
     """Leads the study along the amended way; gives the new revision. Raises BadInput where a step that is not left out
     cannot be done any more."""
     found = amended(file, edits)
-    redone = []
     for line in found.lines:
-        if line.again is None:
-            continue
-        if line.again.came == "not possible":
+        if line.again is not None and line.again.came == "not possible":
             said = line.passed.sentence if line.passed is not None else "The step that is put in"
             raise BadInput(
                 f"This cannot be done any more: {said} {'; '.join(line.again.why)}.",
                 remedy="Mend it, or leave it out.",
             )
-        if line.again.step is None or line.again.applied is None:
+    return file.amend(found.base, redone_of(file, found.lines, by), expected=expected, by=by)
+
+
+def redone_of(file: StudyFile, lines: Sequence[Line], by: str) -> list[Redone]:
+    """The steps of an amended way that are done, each in the place of the one that it was."""
+    redone = []
+    for line in lines:
+        if line.again is None or line.again.step is None or line.again.applied is None:
             continue
         passed = line.passed
         redone.append(
@@ -116,17 +120,17 @@ def amend(file: StudyFile, edits: Sequence[Edit], *, expected: int, by: str = ""
                 line.again.step,
                 line.again.applied,
                 by=by if passed is None or line.edited else passed.by,
-                supplies=_supplies(file, passed) if passed is not None else None,
+                supplies=supplies_with(file, passed) if passed is not None else None,
                 again=passed.id if passed is not None and not line.edited else None,
                 instead=passed.id if passed is not None and line.edited else None,
             )
         )
-    return file.amend(found.base, redone, expected=expected, by=by)
+    return redone
 
 
-def _supplies(file: StudyFile, passed: Passed) -> Supplies | None:
+def supplies_with(file: StudyFile, passed: Passed) -> Supplies:
     """What came with a step, of the kinds with which something comes."""
-    return supplies_of(file, passed.id) if passed.step.needs_supplies else None
+    return supplies_of(file, passed.id) if passed.step.needs_supplies else {}
 
 
 def _edited(replay: Replay, file: StudyFile, edit: Edit, passed: Passed | None) -> Again:
@@ -136,7 +140,7 @@ def _edited(replay: Replay, file: StudyFile, edit: Edit, passed: Passed | None) 
     said = understood(edit.says)
     known = {} if passed is None else _brought(passed.step, file.state(passed.state))
     meet = ByNames(lambda: secrets.token_hex(4), known).of(said, replay.study)
-    supplies = _supplies(file, passed) if passed is not None else None
+    supplies = supplies_with(file, passed) if passed is not None else None
     return replay.do(said.step, supplies, meet=meet)
 
 

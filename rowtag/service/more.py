@@ -138,7 +138,7 @@ def more_records(
     """Reads a whole file and adds its records to a study as one step. Near names must be confirmed or refused."""
     with reading_of(upload, settings, opened, watch) as (holding, pieces):
         study = file.study
-        matched, arrivals, supplies = {}, [], {}
+        matched, heads, arrivals, supplies = {}, {}, [], {}
         taken = set(study.name_keys)
         for met in _matched(study, holding, more):
             column = holding.table.columns[met.column - 1]
@@ -153,6 +153,7 @@ def more_records(
                         f"Two columns are matched to {study.tag(met.variable).name}.", remedy="Leave one of them out."
                     )
                 matched[met.variable] = met.column
+                heads[met.variable] = met.head
                 supplies[met.variable] = column
                 continue
             tag = holding.proposals[met.column - 1].tag
@@ -166,6 +167,7 @@ def more_records(
             source_id=secrets.token_hex(4),
             source=source_of(upload, holding),
             matched=matched,
+            heads=heads,
             variables=tuple(arrivals),
             identifier=more.identifier,
             known=more.known,

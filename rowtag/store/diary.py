@@ -74,6 +74,8 @@ class Passed:
     sentence: str
     at: str
     by: str
+    arrived: int
+    """Records that had arrived then."""
 
 
 @dataclass(frozen=True)

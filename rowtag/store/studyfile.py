@@ -233,7 +233,7 @@ class StudyFile:
         return [
             Passed(
                 row.id, row.parent, row.state, load(decode(sound(steps, row, self.name).body)["step"]), row.sentence,
-                row.at, row.by,
+                row.at, row.by, decode(row.account)["arrived"],
             )
             for row in sorted(rows, key=lambda row: int(row.state))
         ]  # fmt: skip
@@ -266,7 +266,7 @@ class StudyFile:
             rows = connection.execute(query).all()
             path = set(connection.scalars(_ancestry(self.head, min((row.state for row in rows), default=0))))
         known = set(self.study.variables)
-        coming = ("bring in", "add records")
+        coming = ("bring in", "add records", "put beside")
         return {
             id
             for row in rows
@@ -351,26 +351,30 @@ class StudyFile:
                 self._move(connection, target, study, kind, by, self._clock(), _around(connection, target))
             return self.revision
 
-    def amend(self, base: int, redone: Sequence[Redone], *, expected: int, by: str = "") -> int:
+    def amend(
+        self, base: int, redone: Sequence[Redone], *, expected: int, by: str = "", sources: Sequence[Source] = ()
+    ) -> int:
         """Leads the head along another way from a state on: steps that are kept all together or not at all.
 
-        Undo leads back to where the head was, which stays in the diary with its steps. Gives the new revision; Changed
-        where anything was done since the revision that was seen.
+        Undo leads back to where the head was, which stays in the diary with its steps. `sources` are files that come
+        with them. Gives the new revision; Changed where anything was done since the revision that was seen.
         """
         with self._writing_lock:
             if self.revision != expected:
                 raise Changed("The study was changed meanwhile.", remedy="Look at it again, then amend it.")
             with _keeping():
-                return self._amend(base, redone, by)
+                return self._amend(base, redone, by, sources)
 
     # Within ---------------------------------------------------------------------------------
 
-    def _amend(self, base: int, redone: Sequence[Redone], by: str) -> int:
+    def _amend(self, base: int, redone: Sequence[Redone], by: str, sources: Sequence[Source]) -> int:
         fresh, origin, at = Blobs(self._states.shared), self.head, self._clock()
         made, weight = list[tuple[int, Study, int]](), None
         with self._writing() as connection:
             revision, head, study = self.revision + 1, base, self.state(base)
             added(connection, moves, revision=revision, head=base, kind="branch", at=at, by=by)
+            for source in sources:
+                keep_source(connection, *source)
             for each in redone:
                 written = self._states.written(head, study, each.applied.study, fresh, weight)
                 revision += 1

@@ -8,6 +8,8 @@ from fastapi import APIRouter, File, UploadFile
 from rowtag.api.bodies import Route
 from rowtag.api.context import Context, Here
 from rowtag.api.models_intake import (
+    BesideReport,
+    BesideRequest,
     BringInRequest,
     ColumnProposal,
     ColumnsRequest,
@@ -18,6 +20,7 @@ from rowtag.api.models_intake import (
     JoinRequest,
     Look,
     MoreRecordsRequest,
+    MoreVariablesRequest,
     ProposalReport,
 )
 from rowtag.api.models_jobs import JobState
@@ -28,6 +31,7 @@ from rowtag.service.apart import typed
 from rowtag.service.intake import bring_in, chosen, chosen_column
 from rowtag.service.jobs import Job
 from rowtag.service.more import joining, more_records
+from rowtag.service.more_variables import more_variables, standing_beside
 from rowtag.service.sheets import carried_codebook
 from rowtag.store.diary import Outcome
 
@@ -134,10 +138,24 @@ def start_adding_records(here: Here, file_id: str, request: MoreRecordsRequest) 
     return _started(here, file_id, request, "Adding", more_records, request.more)
 
 
+@router.post("/intake/{file_id}/beside")
+def preview_beside(here: Here, file_id: str, request: BesideRequest) -> BesideReport:
+    """How a file's columns would stand beside a study's records: what is matched, alone, unknown or doubled."""
+    holding = here.files.opened(file_id)[1].read(request.settings)
+    return BesideReport.model_validate(standing_beside(here.study(request.study).study, holding, request.more))
+
+
+@router.post("/intake/{file_id}/more-variables")
+def start_putting_beside(here: Here, file_id: str, request: MoreVariablesRequest) -> JobState:
+    """Puts a file's columns beside a study's records as one step: long work that leaves nothing when it is
+    cancelled."""
+    return _started(here, file_id, request, "Putting beside", more_variables, request.more)
+
+
 def _started(
     here: Context,
     file_id: str,
-    request: BringInRequest | MoreRecordsRequest,
+    request: BringInRequest | MoreRecordsRequest | MoreVariablesRequest,
     doing: str,
     bring: Callable[..., Outcome],
     how: object,

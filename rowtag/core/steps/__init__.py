@@ -2,6 +2,7 @@
 
 from rowtag.core.steps import (
     accept,
+    beside,
     bring_in,
     codes,
     decide,
@@ -32,6 +33,7 @@ __all__ = [
     "Step",
     "Supplies",
     "accept",
+    "beside",
     "bring_in",
     "codes",
     "conflicts",

@@ -3,17 +3,17 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
 import pyarrow.compute as pc
+from pydantic import Field
 
 from rowtag.core.column import EMPTY_COLUMN, Column
 from rowtag.core.errors import BadInput, NotThere
+from rowtag.core.meeting import Rows, identifiers, identifiers_of
 from rowtag.core.names import check_name, key_of
-from rowtag.core.reading import read_column
 from rowtag.core.refs import NewSourceId, Ref, VariableId
 from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Origin, Records, Source, Study, Variable
@@ -48,19 +48,24 @@ class BringIn(Step):
             raise BadInput(
                 "This study has data already.", remedy="Bring the file in as more records, or make a new study for it."
             )
-        grown = _with_arrivals(study, self.source_id, self.source, self.variables, supplies)
+        grown = with_arrivals(study, self.source_id, self.source, self.variables, supplies)
         grown = replace(grown, records=Records(self.source.records))
         size = f"{counted(self.source.records, 'record')} × {counted(len(self.variables), 'variable')}"
         return Made(grown, f"Brought in {size} from {self.source.name}")
+
+    def rows(self, study: Study, supplies: Supplies) -> Rows:
+        """Per record that there is then its row in the source (from 0): int64."""
+        return np.arange(self.source.records)
 
 
 @register
 class AddRecords(Step):
     """Adds the records of another source. Its columns come as supplies under the ids of known or new variables.
 
-    `matched` are the variables it has entries for. With an `identifier`, `known` says what becomes of records
-    whose identifier stands in the study: both are kept, the new one is skipped, or its entries replace what
-    stands there. Where the source has no column for a variable, new records stay blank.
+    `matched` are the variables it has entries for, with the column of each, `heads` what the file calls these. With an
+    `identifier`, `known` says what becomes of records whose identifier stands in the study: both are kept, the new one
+    is skipped, or its entries replace what stands there. Where the source has no column for a variable, new records
+    stay blank.
     """
 
     do: Literal["add records"] = "add records"
@@ -68,6 +73,7 @@ class AddRecords(Step):
     source_id: NewSourceId
     source: Source
     matched: dict[VariableId, int]
+    heads: dict[VariableId, str] = Field(default_factory=dict)
     variables: tuple[Arrival, ...] = ()
     identifier: VariableId | None = None
     known: Known = "keep both"
@@ -79,8 +85,8 @@ class AddRecords(Step):
             raise BadInput("None of the file's columns was taken.", remedy="Match at least one column to a variable.")
         if self.identifier is not None and self.identifier not in self.matched:
             raise BadInput("The identifier has no column in this file.", remedy="Match it, or choose another.")
-        meeting = Meeting(study, supplies, self.source.records, self.identifier, self.known)
-        grown = _with_arrivals(study, self.source_id, self.source, self.variables, {})
+        meeting = self._meeting(study, supplies)
+        grown = with_arrivals(study, self.source_id, self.source, self.variables, {})
         columns = {
             id: meeting.joined(study.columns.get(id, EMPTY_COLUMN), supplies[id])
             for id in (*self.matched, *(arrival.id for arrival in self.variables))
@@ -95,6 +101,17 @@ class AddRecords(Step):
         if self.variables:
             notes.append(counted(len(self.variables), "new variable"))
         return Made(grown, said, meeting.replaced * len(self.matched), tuple(notes))
+
+    def rows(self, study: Study, supplies: Supplies) -> Rows:
+        """Per record that there is then its row in the source (from 0), -1 where its entries are of none: int64."""
+        meeting = self._meeting(study, supplies)
+        out = np.full(study.records.arrived + meeting.added, -1, np.int64)
+        taken = np.flatnonzero(meeting.target >= 0)
+        out[meeting.target[taken]] = taken  # of two that replace one the later stands
+        return out
+
+    def _meeting(self, study: Study, supplies: Supplies) -> "Meeting":
+        return Meeting(study, supplies, self.source.records, self.identifier, self.known)
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,11 +135,12 @@ class Meeting:
         """
         if self.identifier is None:
             return np.full(self.records, -1, np.int64)
-        new, old = self._identifiers(self.supplies[self.identifier], self.records), self._own
+        new = identifiers(self.supplies[self.identifier], self.study.lens(self.identifier), self.records)
+        old = identifiers_of(self.study, self.identifier)
         at = pc.index_in(new, old).to_numpy(zero_copy_only=False).astype(float)
         there = ~np.isnan(at) & pc.is_valid(new).to_numpy(zero_copy_only=False)
         out = np.full(self.records, -1, np.int64)
-        out[there] = self._positions[at[there].astype(np.int64)]
+        out[there] = at[there].astype(np.int64)
         return out
 
     @cached_property
@@ -163,31 +181,8 @@ class Meeting:
         positions, first = np.unique(self.target[over], return_index=True)
         return positions, over[first]
 
-    @cached_property
-    def _own(self) -> Any:
-        """The identifiers of the study's records that are there."""
-        assert self.identifier is not None
-        column = self.study.column(self.identifier)
-        return pc.take(self._identifiers(column, self.study.records.arrived), pa.array(self._positions))
 
-    @cached_property
-    def _positions(self) -> npt.NDArray[np.int64]:
-        present = self.study.records.present
-        return np.arange(self.study.records.arrived) if present is None else np.flatnonzero(present)
-
-    def _identifiers(self, column: Column, records: int) -> Any:
-        """The identifiers of records as they are read; null where there is none."""
-        assert self.identifier is not None
-        reading = read_column(column, self.study.lens(self.identifier))
-        texts = pc.if_else(pa.array(np.isin(reading.states, _TELLING)), reading.canonical(), None)
-        return pc.take(texts, pa.array(column.indexes(0, records).astype(np.int64)))
-
-
-_TELLING = (0, 4)
-"""States of an identifier that tells records apart: valid, and unlisted."""
-
-
-def _with_arrivals(
+def with_arrivals(
     study: Study, source_id: str, source: Source, arrivals: tuple[Arrival, ...], supplies: Supplies
 ) -> Study:
     """The study with a source and the variables that come from it."""
