@@ -136,6 +136,7 @@ def run_routine(
 ) -> None:
     """Does the steps of a routine on a file. Exit code 1 where a step was not done whole."""
     from rowtag.formats.damage import sentences
+    from rowtag.service.coming import File
     from rowtag.service.routines import handed_over, in_words, kept_as_study, opened, run, told
     from rowtag.store.workspace import Workspace
 
@@ -148,7 +149,9 @@ def run_routine(
     pairs = dict(_pair(each) for each in column or [])
     there(file)
     with sentences(file.name):
-        ran = run(written, routine.name, file=file, codebook=there(codebook) if codebook else None, columns=pairs)
+        ran = run(
+            written, routine.name, file=File.at(file), codebook=there(codebook) if codebook else None, columns=pairs
+        )
     found = told(ran)
     if out is not None:
         found["notes"] += handed_over(ran, written, written.study or file.stem, out)

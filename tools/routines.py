@@ -25,6 +25,7 @@ def schema() -> dict[str, Any]:
         own["properties"]["do"] = {"const": name}
         own["properties"].pop("format", None)
         own["properties"]["records by"] = {"type": "string"}
+        own["properties"]["holding"] = {"type": "object", "additionalProperties": {"type": "object"}}
         own["required"] = ["do", *own.get("required", [])]
         steps.append(own)
     definitions["Formula"] = {"type": "string", "description": "A formula, or a sentence that derives."}

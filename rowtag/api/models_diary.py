@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 
 from rowtag.api.bodies import Number
 from rowtag.api.models_derive import SideModel
-from rowtag.core.comparing import Compared, compared
+from rowtag.core.comparing import CodebooksCompared, Compared, codebooks_compared, compared
 from rowtag.core.derive.crossed import Side, sides
 from rowtag.core.errors import BadInput
 from rowtag.core.replaying import Came
@@ -14,6 +14,7 @@ from rowtag.core.study import Study
 from rowtag.core.touched import TITLED
 from rowtag.formats.routine import MOST_BYTES
 from rowtag.service.amending import MOST_EDITS, Amended, Edit, Line
+from rowtag.service.editions import in_words
 from rowtag.service.routines import Ran
 
 MOST_SHOWN = 30
@@ -200,6 +201,14 @@ class RoutineLine(BaseModel):
     sentence: str
     why: list[str]
 
+    @classmethod
+    def all_of(cls, ran: Ran) -> "list[RoutineLine]":
+        """All steps of a routine."""
+        return [
+            cls(line=each.line, do=each.do, came=each.again.came, sentence=each.sentence, why=list(each.again.why))
+            for each in ran.lines
+        ]
+
 
 class RoutineLook(BaseModel):
     """What a routine would do on a study, nothing being kept; or why it cannot be understood."""
@@ -211,14 +220,93 @@ class RoutineLook(BaseModel):
 
     @classmethod
     def of(cls, revision: int, before: Study, ran: Ran) -> "RoutineLook":
-        lines = [
-            RoutineLine(
-                line=each.line, do=each.do, came=each.again.came, sentence=each.sentence, why=list(each.again.why)
-            )
-            for each in ran.lines
-        ]
         found = ComparedModel.of(before, ran.study, compared(before, ran.study))
-        return cls(revision=revision, lines=lines, compared=found)
+        return cls(revision=revision, lines=RoutineLine.all_of(ran), compared=found)
+
+
+class NextWaveRequest(BaseModel):
+    """The file of the next wave (its id), by which head a column goes there (per head in the diary), and which routine
+    is followed: its text, or the diary of the study itself."""
+
+    file: Annotated[str, Field(max_length=80)]
+    columns: dict[str, str] = {}
+    routine: RoutineRequest | None = None
+
+
+class NextWaveNow(NextWaveRequest):
+    """The next wave as a study of its own, under a title."""
+
+    title: Annotated[str, Field(max_length=400)]
+
+
+class PartModel(BaseModel):
+    """A part of a tag in two codebooks, in words."""
+
+    part: str
+    was: str
+    now: str
+
+
+class TagCompared(BaseModel):
+    """A variable that two codebooks have otherwise."""
+
+    name: str
+    parts: list[PartModel]
+
+
+class CodebooksModel(BaseModel):
+    """What differs between two codebooks whose variables meet by name."""
+
+    came: list[str]
+    gone: list[str]
+    changed: list[TagCompared]
+
+    @classmethod
+    def of(cls, found: CodebooksCompared) -> "CodebooksModel":
+        return cls(
+            came=list(found.came),
+            gone=list(found.gone),
+            changed=[
+                TagCompared(
+                    name=name,
+                    parts=[
+                        PartModel(part=each.part, was=in_words(each, each.was), now=in_words(each, each.now))
+                        for each in parts
+                    ],
+                )
+                for name, parts in found.parts.items()
+            ],
+        )
+
+
+class NextWaveLook(BaseModel):
+    """What the next wave would be, nothing being kept; or why its file or routine cannot be understood. `heads` are
+    those of the file, `strays` entries that the tags cannot account for and of which there were none before."""
+
+    problem: AmendProblem | None = None
+    records: int = 0
+    variables: int = 0
+    lines: list[RoutineLine] = []
+    heads: list[str] = []
+    columns_gone: list[str] = []
+    columns_new: list[str] = []
+    strays: dict[str, list[str]] = {}
+    notes: list[str] = []
+    codebooks: CodebooksModel | None = None
+
+    @classmethod
+    def of(cls, before: Study, ran: Ran) -> "NextWaveLook":
+        return cls(
+            records=ran.study.records.count,
+            variables=len(ran.study.order),
+            lines=RoutineLine.all_of(ran),
+            heads=ran.heads,
+            columns_gone=ran.gone,
+            columns_new=ran.new,
+            strays=ran.strays,
+            notes=ran.notes,
+            codebooks=CodebooksModel.of(codebooks_compared(before, ran.study)),
+        )
 
 
 def _counted(counts: tuple[int, int, int]) -> list[str]:

@@ -1,8 +1,12 @@
 """What the intake's routes say and take."""
 
+from collections.abc import Sequence
+
+import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from rowtag.api.bodies import StepId
+from rowtag.api.bodies import Number, StepId
+from rowtag.api.models_diary import AmendedLine, AmendProblem, ComparedModel
 from rowtag.core.checks.base import Evidence
 from rowtag.core.frame import Frame
 from rowtag.core.propose import Suspect
@@ -15,10 +19,13 @@ from rowtag.formats.encodings import ENCODINGS
 from rowtag.formats.fields import FieldSource
 from rowtag.formats.intake import Holding, Kind
 from rowtag.formats.table import Picture, Settings
+from rowtag.service.correcting import MOST_TOLD, Changed, Corrected, Correction
 from rowtag.service.intake import Choice, Column
-from rowtag.service.more import More
+from rowtag.service.more import Kinship, More
 from rowtag.service.more_variables import MoreVariables
 
+FIRST_TOLD = 12
+"""New and gone records that are told one by one."""
 SHOWN_STRAYS = 3
 """Kinds of stray named in the list of columns."""
 SHOWN_IN_FULL = 12
@@ -193,6 +200,8 @@ class JoinReport(BaseModel):
     added: int
     replaced: int
     skipped: int
+    likely: Kinship
+    source: str | None
 
 
 class BesideRequest(BaseModel):
@@ -240,6 +249,89 @@ class BesideReport(BaseModel):
     doubled: int
     doubles: list[str]
     shared: int
+
+
+class CorrectRequest(BaseModel):
+    """How a file corrects a source of a study."""
+
+    study: str
+    settings: Settings
+    how: Correction
+
+
+class CorrectNow(CorrectRequest):
+    """A correction that is to be kept, and the revision for which it was looked at."""
+
+    expected: Number
+
+
+class ChangedEntry(BaseModel):
+    """An entry that the new version has otherwise: variable, record number then and now with what tells the record
+    (its identifier, or nothing), both entries; and, where somebody typed another over it, that one and whether it
+    stays."""
+
+    variable: str
+    record: int
+    now: int
+    told: str
+    was: str
+    entry: str
+    typed: str | None = None
+    stays: bool = True
+
+
+class CorrectedLook(BaseModel):
+    """What a corrected version of a source would make, nothing being kept; or why it cannot take its place."""
+
+    revision: int
+    problem: AmendProblem | None = None
+    heads: list[str] = []
+    same: int = 0
+    new: int = 0
+    gone: int = 0
+    first_new: list[str] = []
+    first_gone: list[str] = []
+    columns_gone: list[str] = []
+    columns_new: list[str] = []
+    notes: list[str] = []
+    changed: dict[str, int] = {}
+    first: list[ChangedEntry] = []
+    typed: list[ChangedEntry] = []
+    lines: list[AmendedLine] = []
+    compared: ComparedModel | None = None
+
+    @classmethod
+    def of(cls, revision: int, heads: list[str], found: Corrected, identifier: str | None) -> "CorrectedLook":
+        return cls(
+            revision=revision,
+            heads=heads,
+            same=found.same,
+            new=int(found.new.size),
+            gone=int(found.gone.size),
+            first_new=_told_by(found.after, identifier, found.new[:FIRST_TOLD].tolist()),
+            first_gone=_told_by(found.before, identifier, found.gone[:FIRST_TOLD].tolist()),
+            columns_gone=found.came.gone,
+            columns_new=found.came.new,
+            notes=found.came.notes,
+            changed=found.changed,
+            first=_changed(found, found.first, identifier),
+            typed=_changed(found, found.typed[:MOST_TOLD], identifier),
+            lines=[AmendedLine.of(line) for line in found.lines[1:]],
+            compared=ComparedModel.of(found.before, found.after, found.compared),
+        )
+
+
+def _told_by(study: Study, identifier: str | None, records: list[int]) -> list[str]:
+    """What tells some records: their identifiers, else their numbers."""
+    if identifier is None or identifier not in study.variables:
+        return [f"record {record:,}" for record in records]
+    column = study.column(identifier)
+    return column.texts_at(column.tokens_in(np.array(records, np.int64) - 1))
+
+
+def _changed(found: Corrected, entries: Sequence[Changed], identifier: str | None) -> list[ChangedEntry]:
+    told = _told_by(found.after, identifier, [each.now for each in entries])
+    return [ChangedEntry(told=by, **vars(each)) for each, by in zip(entries, told, strict=True)]
 
 
 class SourceModel(BaseModel):

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from rowtag.core.chunk import CHUNK
 from rowtag.core.reading import State
+from rowtag.core.refs import mapped
 from rowtag.core.study import Study
 from rowtag.core.touched import TITLED, OldByNew, edited_positions, old_by_new, parts_between, same_order, title_of
 
@@ -90,6 +91,32 @@ def compared(before: Study, after: Study) -> Compared:
     )
 
 
+@dataclass(frozen=True)
+class CodebooksCompared:
+    """What differs between the codebooks of two studies, whose variables meet by name: names that came and went, and
+    per name (in the order of the later codebook) the parts of its tag that are not the same."""
+
+    came: tuple[str, ...]
+    gone: tuple[str, ...]
+    parts: Mapping[str, tuple[PartChanged, ...]]
+
+
+def codebooks_compared(before: Study, after: Study) -> CodebooksCompared:
+    """What differs between two codebooks."""
+    own, others = after.name_keys, before.name_keys
+    parts = {
+        after.tag(id).name: found
+        for key, id in own.items()
+        if key in others
+        and (found := tuple(each for each in _parts(before, others[key], after, id) if each.was != each.now))
+    }
+    return CodebooksCompared(
+        came=tuple(after.tag(id).name for key, id in own.items() if key not in others),
+        gone=tuple(before.tag(id).name for key, id in others.items() if key not in own),
+        parts=parts,
+    )
+
+
 def _there(study: Study) -> npt.NDArray[np.bool_]:
     present = study.records.present
     return np.ones(study.records.arrived, bool) if present is None else present
@@ -98,7 +125,7 @@ def _there(study: Study) -> npt.NDArray[np.bool_]:
 def _variable(before: Study, after: Study, id: str) -> VariableCompared | None:
     """What differs in a variable; None where nothing does."""
     old, new = before.column(id), after.column(id)
-    parts = _parts(before, after, id)
+    parts = _parts(before, id, after, id)
     changed, told, otherwise = 0, None, 0
     shared = min(before.records.arrived, after.records.arrived)
     there = _there(before)[:shared] & _there(after)[:shared]
@@ -116,23 +143,28 @@ def _variable(before: Study, after: Study, id: str) -> VariableCompared | None:
     return VariableCompared(id, parts, changed, told, otherwise)
 
 
-def _parts(before: Study, after: Study, id: str) -> tuple[PartChanged, ...]:
-    was, now = before.tag(id), after.tag(id)
-    if was is now and before.codes(id) is after.codes(id):
+def _parts(before: Study, old: str, after: Study, new: str) -> tuple[PartChanged, ...]:
+    """The parts of two tags that are not the same; what they name is the same where it is called the same."""
+    was, now = before.tag(old), after.tag(new)
+    if was is now and before.codes(old) is after.codes(new):
         return ()
     found = {
         part: PartChanged(part, _said(before, was, part), _said(after, now, part)) for part in parts_between(was, now)
     }
-    if before.codes(id) != after.codes(id):
-        found["codes"] = PartChanged("codes", before.codes(id), after.codes(id))
+    if before.codes(old) != after.codes(new):
+        found["codes"] = PartChanged("codes", before.codes(old), after.codes(new))
     return tuple(found.values())
 
 
 def _said(study: Study, tag: Any, part: str) -> Any:
-    """A part of a tag; the battery, section or list that it names by what that is called."""
-    value = getattr(tag, part)
+    """A part of a tag; the battery, section, list or variable that it names by what that is called."""
+    value = getattr(mapped(tag, lambda ref, id: _name(study, id) if ref.kind == "variable" else id), part)
     shelf = {"battery": "battery", "section": "section", "code_list": "list"}.get(part)
     return value if shelf is None or value is None else title_of(study.shelves[shelf].get(value))
+
+
+def _name(study: Study, id: str) -> str:
+    return study.tag(id).name if id in study.variables else id
 
 
 def _read_otherwise(before: Study, after: Study, id: str, there: npt.NDArray[np.bool_]) -> int:

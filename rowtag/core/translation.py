@@ -15,6 +15,7 @@ from pydantic import BaseModel
 
 from rowtag.core.derive import shown
 from rowtag.core.engine import Same, engine
+from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.names import key_of
 from rowtag.core.reading import State
@@ -31,14 +32,17 @@ Known = MutableMapping[tuple[str, str], str]
 
 BY = "records by"
 """The part of a step that says by which variable it names records."""
+HOLDING = "holding"
+"""The part of a step that names records by number which says what is expected there: variable, record number, entry."""
 
 
 # Spelled ----------------------------------------------------------------------------------------
 
 
-def spelled(step: Step, before: Study, after: Study) -> dict[str, Any]:
+def spelled(step: Step, before: Study, after: Study, *, elsewhere: bool = False) -> dict[str, Any]:
     """A step as JSON data with names in place of ids: as they are in the state `before` it, or, of what it brings, in
-    the one `after`. What bears no name of its own keeps its id."""
+    the one `after`. What bears no name of its own keeps its id. Where it is to be done `elsewhere`, records that are
+    named by number are told by what they hold, too."""
     identifier = None if _names_none(step) else identifier_of(before)
 
     def change(ref: Ref, id: Any) -> Any:
@@ -53,7 +57,21 @@ def spelled(step: Step, before: Study, after: Study) -> dict[str, Any]:
         data["which"] = next(iter(titles), data["which"])
     if data["format"] == 1:
         del data["format"]
-    return data if identifier is None else {"do": data.pop("do"), BY: before.tag(identifier).name, **data}
+    if identifier is not None:
+        return {"do": data.pop("do"), BY: before.tag(identifier).name, **data}
+    held = _held(step, before) if elsewhere else None
+    return {"do": data.pop("do"), HOLDING: held, **data} if held else data
+
+
+def _held(step: Step, before: Study) -> dict[str, dict[int, str]] | None:
+    """What the records that a step names hold in the variable that it concerns first, else in the study's first."""
+    named = references(step)
+    records = [each.id for each in named if each.ref.kind == "record" and not each.ref.is_gone]
+    ids = [each.id for each in named if each.ref.kind == "variable" and each.id in before.variables]
+    id = next(iter([*ids, *before.order]), None)
+    if id is None or not records:
+        return None
+    return {before.tag(id).name: {number: _entry(before, id, number) for number in records}}
 
 
 def _names_none(step: Step) -> bool:
@@ -112,18 +130,32 @@ def _text_alone(data: Any, value: Any) -> Any:
 
 @dataclass(frozen=True)
 class Spelled:
-    """A step whose ids are names, which are met only in the study on which it is done; and the variable (by name) that
-    identifies the records that it names, where it does not name them by number."""
+    """A step whose ids are names, which are met only in the study on which it is done; the variable (by name) that
+    identifies the records that it names, where it does not name them by number; and what those that it names by number
+    are expected to hold, per variable (by name)."""
 
     step: Step
     records_by: str | None = None
+    holding: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
 
 def understood(data: Mapping[str, Any]) -> Spelled:
     """A step that was written with names. Raises BadInput where it is no step, or a formula cannot be read."""
     written = dict(data)
-    by = written.pop(BY, None)
-    return Spelled(load(written, names=True), None if by is None else str(by))
+    by, held = written.pop(BY, None), written.pop(HOLDING, None)
+    return Spelled(load(written, names=True), None if by is None else str(by), _holding(held))
+
+
+def _holding(held: Any) -> dict[str, dict[str, str]]:
+    """What records are expected to hold, as it was written. Raises BadInput."""
+    if held is None:
+        return {}
+    if not isinstance(held, Mapping) or not all(isinstance(each, Mapping) for each in held.values()):
+        raise BadInput(f"“{HOLDING}” is not what it should be.", remedy=f"Such as: {HOLDING}: {{tenure: {{12: 1}}}}")
+    return {
+        str(name): {str(record): "" if entry is None else str(entry) for record, entry in each.items()}
+        for name, each in held.items()
+    }
 
 
 @dataclass
@@ -144,7 +176,9 @@ class ByNames:
 
         def meet(ref: Ref, name: Any, study: Study) -> Any:
             if ref.kind == "record":
-                return _record(name, spelled.records_by, study, gone=ref.is_gone)
+                number = _record(name, spelled.records_by, study, gone=ref.is_gone)
+                _expect(spelled.holding, name, number, study)
+                return number
             key, shelf = (ref.kind, name), study.shelves[ref.kind]
             met = _titles(study, ref.kind).get(name, ())
             if not met and key in brought:
@@ -211,6 +245,19 @@ def _record(name: Any, by: str | None, study: Study, *, gone: bool) -> int:
     if len(found) != 1:
         raise Unmet(f"{'more than one' if found else 'no'} record has the {by} “{name}”")
     return found[0]
+
+
+def _expect(holding: Mapping[str, Mapping[str, str]], name: Any, number: int, study: Study) -> None:
+    """Raises Unmet where a record does not hold what was expected there."""
+    for variable, held in holding.items():
+        if str(name) not in held:
+            continue
+        ids = _titles(study, "variable").get(variable) or _met_otherwise(study, variable)
+        if len(ids) != 1:
+            raise Unmet(f"no variable is called “{variable}”, in which records are expected to hold something")
+        expected, found = held[str(name)], _entry(study, ids[0], number)
+        if found.strip() != expected.strip():
+            raise Unmet(f"record {number:,} holds “{found}” in {variable}, where “{expected}” was expected")
 
 
 def _entry(study: Study, id: str, record: int) -> str:

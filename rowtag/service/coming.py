@@ -105,9 +105,22 @@ def coming_of(step: CameIn, before: Study) -> Coming:
     )
 
 
-def proposed(file: Path) -> BringInAgain:
+@dataclass(frozen=True)
+class File:
+    """A file that lies somewhere, and what it is called."""
+
+    path: Path
+    name: str
+
+    @classmethod
+    def at(cls, path: Path) -> "File":
+        """A file that is called as where it lies."""
+        return cls(path, path.name)
+
+
+def proposed(file: File) -> BringInAgain:
     """A file as it would come in by itself."""
-    with intake.opened(file, file.name) as opened:
+    with intake.opened(file.path, file.name) as opened:
         settings = opened.guess()
         holding = opened.read(settings)
     columns = zip(holding.table.heads, holding.proposals, strict=True)
@@ -121,25 +134,25 @@ def proposed(file: Path) -> BringInAgain:
 # Met --------------------------------------------------------------------------------------------
 
 
-def read_as(path: Path, settings: Settings) -> tuple[Holding, list[str]]:
+def read_as(file: File, settings: Settings) -> tuple[Holding, list[str]]:
     """A file, read as another was; as it is guessed where it is of another kind. And what is to be noted of that."""
-    with intake.opened(path, path.name) as opened:
+    with intake.opened(file.path, file.name) as opened:
         guessed = opened.guess()
         if guessed.kind == settings.kind and guessed.kind != "workbook":
             return opened.read(settings), []
         if guessed.kind == settings.kind:
             sheet = settings.sheet if settings.sheet == guessed.sheet else guessed.sheet
             return opened.read(settings.model_copy(update={"sheet": sheet})), []
-        return opened.read(guessed), [f"{path.name} is no {settings.kind} file and was read as it is guessed"]
+        return opened.read(guessed), [f"{file.name} is no {settings.kind} file and was read as it is guessed"]
 
 
-def source_at(path: Path, holding: Holding) -> Source:
+def source_at(file: File, holding: Holding) -> Source:
     """A file as a source."""
-    with path.open("rb") as data:
+    with file.path.open("rb") as data:
         digest = hashlib.file_digest(data, "sha256").hexdigest()
     return Source(
-        name=path.name,
-        size=path.stat().st_size,
+        name=file.name,
+        size=file.path.stat().st_size,
         sha256=digest,
         kind=holding.table.settings.kind,
         records=holding.table.records,

@@ -107,7 +107,11 @@ def _variable(each: VariableCompared) -> Iterator[str]:
     if each.parts:
         yield "<table>" + row("part", "was", "is", head=True)
         for part in each.parts:
-            yield row(escape(part.part), _value(part, part.was), _value(part, part.now))
+            was, now = (
+                soft("nothing") if not said else escape(said).replace("\n", "<br>")
+                for said in (in_words(part, part.was), in_words(part, part.now))
+            )
+            yield row(escape(part.part), was, now)
         yield "</table>"
     if each.read_otherwise:
         yield f"<p>{counted(each.read_otherwise, 'entry reads', 'entries read')} otherwise.</p>"
@@ -125,14 +129,14 @@ def _entry(text: str) -> str:
     return f"<code>{escape(text)}</code>" if text.strip() else soft("blank")
 
 
-def _value(part: PartChanged, value: object) -> str:
-    """A part of a tag in words: its code lines and missing codes line by line."""
+def in_words(part: PartChanged, value: object) -> str:
+    """A part of a tag in words: its code lines and missing codes line by line; nothing where it says nothing."""
     if value in (None, "", ()):
-        return soft("nothing")
+        return ""
     if isinstance(value, tuple):
-        return "<br>".join(escape(_line(line)) for line in value)
+        return "\n".join(_line(line) for line in value)
     ends = [getattr(value, end, None) for end in ("low", "high")]
-    return escape(" to ".join(end or "…" for end in ends) if part.part == "limits" else str(value))
+    return " to ".join(end or "…" for end in ends) if part.part == "limits" else str(value)
 
 
 def _line(line: object) -> str:

@@ -1,7 +1,10 @@
 """More records for a study: which columns are which variables, which records are known, then one step."""
 
 import secrets
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -59,9 +62,17 @@ class Met:
     fill: Fill
 
 
+Kinship = Literal["more records", "more variables", "corrected"]
+"""What a file may be to a study that has variables: other records, the same ones with other variables, or the same ones
+with the same variables once more."""
+KNOWN = 0.5
+"""Share of a file's records that a study has, from which these are its records once more."""
+
+
 @dataclass(frozen=True)
 class Joining:
-    """How a file of more records would join a study, in numbers."""
+    """How a file of more records would join a study, in numbers. `likely` is what it seems to be, and `source` the id
+    of the source that it seems to correct."""
 
     columns: list[Met]
     gone: list[str]
@@ -70,6 +81,8 @@ class Joining:
     added: int
     replaced: int
     skipped: int
+    likely: Kinship
+    source: str | None
 
 
 def joining(study: Study, holding: Holding, more: More) -> Joining:
@@ -86,7 +99,24 @@ def joining(study: Study, holding: Holding, more: More) -> Joining:
         added=meeting.added,
         replaced=meeting.replaced,
         skipped=meeting.skipped,
+        **_kinship(study, holding, met),
     )
+
+
+def _kinship(study: Study, holding: Holding, met: Sequence[Met]) -> dict[str, Any]:
+    """What a file seems to be, told by how many of its records, and of its columns, the study has."""
+    columns = {each.variable: each.column for each in met if each.variable}
+    identifier = next((id for id in columns if id and study.tag(id).use == "identifier"), None)
+    came = Counter(study.variable(id).origin.source for id in columns if id)
+    source = next((id for id, _ in came.most_common() if id is not None), None)
+    if identifier is None or not holding.table.records:
+        return {"likely": "more records", "source": source}
+    supplies = {identifier: holding.table.columns[columns[identifier] - 1]}
+    known = Meeting(study, supplies, holding.table.records, identifier, "skip").skipped
+    if known < KNOWN * holding.table.records:
+        return {"likely": "more records", "source": source}
+    same = (len(columns) - 1) * 2 >= len(holding.proposals) - 1 and source is not None
+    return {"likely": "corrected" if same else "more variables", "source": source}
 
 
 def _matched(study: Study, holding: Holding, more: More) -> list[Met]:

@@ -24,7 +24,18 @@ from rowtag.formats.table import unwatched
 from rowtag.formats.writers import Handed
 from rowtag.formats.written import Options
 from rowtag.service.codebook import under_codebook
-from rowtag.service.coming import COMING, BringInAgain, CameIn, Coming, come, coming_of, proposed, read_as, source_at
+from rowtag.service.coming import (
+    COMING,
+    BringInAgain,
+    CameIn,
+    Coming,
+    File,
+    come,
+    coming_of,
+    proposed,
+    read_as,
+    source_at,
+)
 from rowtag.service.handover import usual_writers
 from rowtag.store.sources import compressed_pieces
 from rowtag.store.studyfile import Redone, StudyFile
@@ -53,7 +64,7 @@ def _written(step: Step, before: Study, after: Study) -> dict[str, Any]:
     if isinstance(step, CameIn):
         coming = coming_of(step, before)
         return {"do": coming.do, **coming.model_dump(mode="json", exclude_defaults=True)}
-    return spelled(step, before, after)
+    return spelled(step, before, after, elsewhere=True)
 
 
 def strays_in(study: Study) -> dict[str, tuple[str, ...]]:
@@ -110,6 +121,8 @@ class Ran:
     study: Study
     lines: list[Line] = field(default_factory=list)
     taken: list[Taken] = field(default_factory=list)
+    heads: list[str] = field(default_factory=list)
+    """The heads of the file that was brought in."""
     gone: list[str] = field(default_factory=list)
     new: list[str] = field(default_factory=list)
     proposed: list[str] = field(default_factory=list)
@@ -127,7 +140,7 @@ def run(
     routine: Routine,
     name: str,
     *,
-    file: Path | None = None,
+    file: File | None = None,
     base: Study | None = None,
     codebook: Path | None = None,
     columns: Mapping[str, str] | None = None,
@@ -142,7 +155,7 @@ def run(
     replay = Replay(base or Study())
     ran, names = Ran(replay.study), ByNames(lambda: secrets.token_hex(4))
     if file is not None and codebook is not None:
-        replay = Replay(under_codebook(file, codebook)[0])
+        replay = Replay(under_codebook(file.path, codebook)[0])
     elif file is not None and not any(isinstance(each, BringInAgain) for _, each in steps):
         _come_in(ran, replay, proposed(file), file, {}, 0)
     for written, step in steps:
@@ -182,7 +195,7 @@ def understood_steps(routine: Routine, name: str) -> Iterator[tuple[WrittenStep,
 # Files that come in -----------------------------------------------------------------------------
 
 
-def _come_in(ran: Ran, replay: Replay, step: Coming, file: Path | None, columns: Mapping[str, str], line: int) -> None:
+def _come_in(ran: Ran, replay: Replay, step: Coming, file: File | None, columns: Mapping[str, str], line: int) -> None:
     """Brings a file in as far as its columns are there; what it has more comes as it is proposed."""
 
     def left(came: Came, why: str) -> None:
@@ -190,15 +203,16 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: Path | None, columns:
 
     if isinstance(step, BringInAgain) and (replay.study.order or replay.study.records.arrived):
         return left("nothing to do", "the study has data already")
-    path = _path_of(step, file)
-    if path is None:
+    own = _file_of(step, file)
+    if own is None:
         return left("not possible", f"there is no file {step.file} here")
-    holding, notes = read_as(path, step.settings)
+    holding, notes = read_as(own, step.settings)
     try:
-        came = come(replay.study, step, holding, source_at(path, holding), columns)
+        came = come(replay.study, step, holding, source_at(own, holding), columns)
     except BadInput as error:
         return left("not possible", error.what.rstrip("."))
     ran.notes += [*notes, *came.notes]
+    ran.heads = ran.heads or holding.table.heads
     ran.gone += came.gone
     ran.new += came.new
     ran.proposed += came.proposed
@@ -207,7 +221,7 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: Path | None, columns:
         again = replace(again, came="in part", why=tuple(f"no column is called “{head}”" for head in came.gone))
     ran.lines.append(Line(line, step.do, again))
     if again.step is not None:
-        ran.taken.append(Taken(again.step, again, came.supplies, path))
+        ran.taken.append(Taken(again.step, again, came.supplies, own.path))
     return None
 
 
@@ -217,14 +231,14 @@ def _nothing(step: Coming) -> Step:
     return BringIn(source_id="none", source=source, variables=())
 
 
-def _path_of(step: Coming, file: Path | None) -> Path | None:
-    """Where the file of a step lies: the one that is given, for what comes to it one of its name beside that."""
+def _file_of(step: Coming, file: File | None) -> File | None:
+    """The file of a step: the one that is given, for what comes to it one of its name beside that."""
     if file is None:
         return None
     if isinstance(step, BringInAgain):
         return file
-    beside = file.parent / Path(step.file).name
-    return beside if beside.is_file() else None
+    beside = file.path.parent / Path(step.file).name
+    return File.at(beside) if beside.is_file() else None
 
 
 # Kept -------------------------------------------------------------------------------------------

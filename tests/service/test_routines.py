@@ -23,6 +23,7 @@ from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.formats.intake import guess
 from rowtag.formats.routine import read, write
 from rowtag.formats.written import Options
+from rowtag.service.coming import File
 from rowtag.service.handover import archive, usual_writers
 from rowtag.service.intake import bring_in
 from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved, told
@@ -71,13 +72,29 @@ def test_any_diary_saved_and_run_on_its_file_gives_the_same(data: st.DataObject)
             except RowTagError:
                 continue
         text = write(saved(file, "Plots"))
-        ran = run(read(text), "plots.yaml", file=path)
+        ran = run(read(text), "plots.yaml", file=File.at(path))
         assert ran.whole, [(line.do, line.again.why) for line in ran.lines if not line.again.whole]
         assert not (ran.gone or ran.new or ran.strays)
         assert with_ids_of(ran.study, file.study) == with_ids_of(file.study, file.study)
         again = kept_as_study(ran, workspace, "Again")
         assert with_ids_of(workspace.study(again.id).study, file.study) == with_ids_of(file.study, file.study)
         assert b"".join(workspace.study(again.id).source_bytes(upload.sha256)) == PLOTS.encode()
+
+
+def test_records_by_number_are_told_by_what_they_hold(plots: StudyFile) -> None:
+    """Where nothing identifies the records, a typed entry goes only where the file holds what it held."""
+    plots.take(SetEntries(variable=ids(plots)["hours"], entries={2: "12", 4: "3"}), "typed-001")
+    text = write(saved(plots, "Plots"))
+    assert "holding:" in text and "12 hrs" in text
+    before = plots.state(plots.way()[-1].parent)
+    assert [line.again.came for line in run(read(text), "x.yaml", base=before).lines] == ["nothing to do", "done"]
+    other = SetEntries(variable=ids(plots)["hours"], entries={2: "13 hrs"}).apply(before).study
+    (_, line) = run(read(text), "x.yaml", base=other).lines
+    assert line.again.came == "in part"
+    assert line.again.why == ("record 2 holds “13 hrs” in hours, where “12 hrs” was expected",)
+    with pytest.raises(BadInput, match="holding"):
+        bad = "row tag routine: 1\nsteps:\n- do: set entries\n  holding: 5\n  variable: hours\n  entries: {1: 2}\n"
+        run(read(bad), "x.yaml", base=before)
 
 
 @pytest.fixture(scope="module")
@@ -123,15 +140,18 @@ def test_next_year_tells_exactly_what_is_otherwise(demo: tuple[Path, Path]) -> N
     lacking = {"q4", "q12", "q19", "q21", "plot_size", "letter", "distance", "joined"}
     for step in found["steps"]:
         assert (step["came"] == "done") == (not step["why"])
-        assert all(any(name in why for name in lacking) or " of " in why for why in step["why"]), step
+        assert all(
+            any(name in why for name in lacking) or " of " in why or "was expected" in why for why in step["why"]
+        ), step
     told_heads = [word for old, new in renamed.items() for word in ("--column", f"{old}={new}")]
     found = json.loads(rowtag("run", str(routine), str(folder / "next.csv"), "--json", *told_heads).stdout)
     assert (found["columns gone"], found["columns new"], found["notes"]) == (["q12"], [], [])
     assert {step["came"] for step in found["steps"]} == {"done", "in part", "not possible"}
     stuck = [why for step in found["steps"] if step["came"] == "not possible" for why in step["why"]]
-    assert set(stuck) == {"no variable is called “letter”"}
+    assert {why for why in stuck if "expected" not in why} == {"no variable is called “letter”"}
     typed = [step for step in found["steps"] if step["do"] == "set entries"]
-    assert [step["came"] for step in typed] == ["done"], "records are met by their plot number"
+    assert [step["came"] for step in typed] == ["not possible"], "plots stand twice, so that records go by number"
+    assert all("was expected" in why for step in typed for why in step["why"]), "and are others in this file"
 
 
 def test_kept_as_a_study(demo: tuple[Path, Path], tmp_path: Path) -> None:

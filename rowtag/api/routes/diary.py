@@ -14,6 +14,9 @@ from rowtag.api.models_diary import (
     AmendRequest,
     ComparedModel,
     NewEdition,
+    NextWaveLook,
+    NextWaveNow,
+    NextWaveRequest,
     RoutineLook,
     RoutineNow,
     RoutineRequest,
@@ -24,11 +27,13 @@ from rowtag.core.study import Study
 from rowtag.core.touched import touched
 from rowtag.formats.routine import read, write
 from rowtag.service.amending import amend, amended, written
+from rowtag.service.coming import File
 from rowtag.service.editions import between, comparison, name_edition
-from rowtag.service.routines import kept_on, run, saved
+from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved
 from rowtag.service.story import story
 from rowtag.store.editions import Edition, editions, forget_edition
 from rowtag.store.studyfile import StudyFile
+from rowtag.store.workspace import Entry
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["diary"])
 
@@ -100,6 +105,31 @@ def do_routine(here: Here, study_id: str, request: RoutineNow) -> HeadReply:
     ran = run(read(request.text, request.name), request.name, base=before)
     kept_on(ran, file, expected=request.expected, by=here.by)
     return _led(here, study_id, file, before)
+
+
+@router.post("/next-wave/preview")
+def look_at_next_wave(here: Here, study_id: str, request: NextWaveRequest) -> NextWaveLook:
+    """What the file of the next wave becomes by the steps of this study, or by a routine; nothing is kept."""
+    try:
+        return NextWaveLook.of(here.study(study_id).study, _next_wave(here, study_id, request))
+    except BadInput as error:
+        return NextWaveLook(problem=AmendProblem.of(error))
+
+
+@router.post("/next-wave", status_code=201)
+def begin_next_wave(here: Here, study_id: str, request: NextWaveNow) -> Entry:
+    """The next wave as a study of its own."""
+    made = kept_as_study(_next_wave(here, study_id, request), here.workspace, request.title, here.by)
+    here.files.discard(request.file)
+    return made
+
+
+def _next_wave(here: Here, study_id: str, request: NextWaveRequest) -> Ran:
+    upload, _ = here.files.opened(request.file)
+    own = request.routine
+    routine = saved(here.study(study_id), "") if own is None else read(own.text, own.name)
+    name = "the diary" if own is None else own.name
+    return run(routine, name, file=File(upload.path, upload.name), columns=request.columns)
 
 
 @router.get("/story", response_class=Response, responses=_PAGE)

@@ -7,12 +7,16 @@ from fastapi import APIRouter, File, UploadFile
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Context, Here
+from rowtag.api.models_diary import AmendProblem
 from rowtag.api.models_intake import (
     BesideReport,
     BesideRequest,
     BringInRequest,
     ColumnProposal,
     ColumnsRequest,
+    CorrectedLook,
+    CorrectNow,
+    CorrectRequest,
     FieldsRequest,
     GuessRequest,
     IntakeFile,
@@ -25,10 +29,13 @@ from rowtag.api.models_intake import (
 )
 from rowtag.api.models_jobs import JobState
 from rowtag.api.models_sheets import CodebookOffer
+from rowtag.core.errors import BadInput
+from rowtag.core.touched import touched
 from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table, fields_of_text
 from rowtag.formats.table import FixedField, Settings, Watch
 from rowtag.service.apart import typed
-from rowtag.service.intake import bring_in, chosen, chosen_column
+from rowtag.service.correcting import correct, corrected
+from rowtag.service.intake import bring_in, chosen, chosen_column, reading_of, source_of
 from rowtag.service.jobs import Job
 from rowtag.service.more import joining, more_records
 from rowtag.service.more_variables import more_variables, standing_beside
@@ -150,6 +157,40 @@ def start_putting_beside(here: Here, file_id: str, request: MoreVariablesRequest
     """Puts a file's columns beside a study's records as one step: long work that leaves nothing when it is
     cancelled."""
     return _started(here, file_id, request, "Putting beside", more_variables, request.more)
+
+
+@router.post("/intake/{file_id}/corrected")
+def look_at_correction(here: Here, file_id: str, request: CorrectRequest) -> CorrectedLook:
+    """What becomes of a study with a file in the place of one that was brought in; nothing is kept."""
+    upload, opened = here.files.opened(file_id)
+    holding, file = opened.read(request.settings), here.study(request.study)
+    revision = file.revision
+    try:
+        found = corrected(file, holding, source_of(upload, holding), request.how)
+    except BadInput as error:
+        return CorrectedLook(revision=revision, heads=holding.table.heads, problem=AmendProblem.of(error))
+    return CorrectedLook.of(revision, holding.table.heads, found, request.how.identifier)
+
+
+@router.post("/intake/{file_id}/correct")
+def start_correcting(here: Here, file_id: str, request: CorrectNow) -> JobState:
+    """Takes a file in the place of one that was brought in, and does all that was done since upon it: long work that
+    leaves nothing when it is cancelled. Undo leads back."""
+    upload, opened = here.files.opened(file_id)
+    file = here.study(request.study)
+
+    def work(_job: Job, watch: Watch) -> dict[str, object]:
+        with reading_of(upload, request.settings, opened, watch) as (holding, pieces):
+            before = file.study
+            bytes_of_it = (upload.sha256, iter(pieces()))
+            expected, source = request.expected, source_of(upload, holding)
+            watch(0.85, "doing again what was done since")
+            correct(file, holding, source, request.how, pieces=bytes_of_it, expected=expected, by=here.by)
+        here.changed(request.study, file.revision, touched(before, file.study).as_dict())
+        here.files.discard(file_id)
+        return {"study": request.study, "revision": file.revision, "sentence": f"Took {upload.name}."}
+
+    return JobState.of(here.jobs.start(f"Correcting by {upload.name}", work))
 
 
 def _started(

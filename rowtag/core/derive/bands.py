@@ -34,7 +34,7 @@ def bands(source: Source, way: Bands) -> Outcome:
     parts = coded_parts(lines, source.tag.missing, "ordinal")
     for aside in source.tag.missing:
         code = None if aside.code is None else canonical_code(aside.code, "integer")
-        if code is not None and 1 <= int(code) <= len(lines):
+        if code is not None and code.isdigit() and 1 <= int(code) <= len(lines):
             raise BadFormula(
                 f"{aside.code} is a missing code of {source.tag.name} ({aside.reason}), and would be a band, too.",
                 remedy="Set another missing code first.",

@@ -28,6 +28,9 @@ from rowtag.core.words import counted
 MOST_SHOWN = 5
 """Records that are named one by one where nothing comes out."""
 
+LONGEST_LABEL = 200
+"""Characters of a condition that is written as the label of what it makes."""
+
 
 @dataclass(frozen=True)
 class Derived:
@@ -79,7 +82,7 @@ class _Deriving:
     """One sentence in one state of a study."""
 
     def __init__(self, how: Formula, study: Study) -> None:
-        self.study = study
+        self.study, self.how = study, how
         self.sentence = read(how.text)
         self.meanings = Meanings(study, how.names.get)
 
@@ -125,8 +128,10 @@ class _Deriving:
         if isinstance(way, says.Indicator) and meant.kind != "truth":
             raise BadFormula("This is no condition.", node.at, remedy="Such as: indicator hours > 10")
         found = expression.express(meant)
-        label = way.text if len(way.text) <= 200 else ""
-        return replace(found, parts={**found.parts, "label": label} if isinstance(way, says.Indicator) else found.parts)
+        now = read(shown(self.how, self.study)).way  # with the names that its variables have now
+        if not isinstance(now, says.Indicator):
+            return found
+        return replace(found, parts={**found.parts, "label": now.text if len(now.text) <= LONGEST_LABEL else ""})
 
     def _meant(self, node: Node) -> Meant:
         before = dict(self.meanings.used)
