@@ -310,7 +310,7 @@ def _folder(workspace: Path | None) -> Path:
 
 @app.command("demo-files")
 def demo_files(folder: Annotated[Path, typer.Argument(help="Folder to write into.")]) -> None:
-    """Writes the demo's files: data as .csv and .xlsx, those of the year after, questionnaire, codebook."""
+    """Writes the demo's files: data, corrected data, those of the year after, a register, questionnaire, codebook."""
     from rowtag.demo import generator
 
     folder.mkdir(parents=True, exist_ok=True)
@@ -320,7 +320,10 @@ def demo_files(folder: Annotated[Path, typer.Argument(help="Folder to write into
     (folder / "fennel-row-questionnaire.txt").write_text(generator.questionnaire(), encoding="utf-8")
     next_year = generator.csv_text(generator.next_year_rows())
     (folder / "fennel-row-2027.csv").write_text(next_year, encoding="utf-8", newline="")
-    typer.echo(f"Five files are in {folder}.")
+    corrected, register = generator.csv_text(generator.corrected_rows()), generator.csv_text(generator.register_rows())
+    (folder / "fennel-row-2026-corrected.csv").write_text(corrected, encoding="utf-8", newline="")
+    (folder / "fennel-row-register.csv").write_text(register, encoding="utf-8", newline="")
+    typer.echo(f"Seven files are in {folder}.")
 
 
 def _serve(workspace: Path | None, host: str, port: int, *, guarded: bool, demo: bool) -> None:

@@ -85,7 +85,7 @@ def test_the_same_every_time() -> None:
 def test_the_files(tmp_path: Path) -> None:
     """Data as .csv and .xlsx, the questionnaire as text, the codebook as a workbook: all say the same."""
     run = [sys.executable, "-m", "rowtag.cli", "demo-files", str(tmp_path)]
-    assert "Five files" in subprocess.check_output(run, text=True)
+    assert "Seven files" in subprocess.check_output(run, text=True)
     with (tmp_path / "fennel-row-2026.csv").open(newline="", encoding="utf-8") as file:
         rows = list(csv.reader(file))
     sheet = CalamineWorkbook.from_path(tmp_path / "fennel-row-2026.xlsx").get_sheet_by_index(0).to_python()

@@ -251,6 +251,37 @@ def next_year_rows() -> list[tuple[str, ...]]:
     ]
 
 
+CORRECTED = {"gone": (40, 700), "hours": {12: "6", 55: "11", 310: "", 901: "8"}, "new": 3}
+"""What a corrected version of the demo's file has otherwise: records (by their place) that are gone, entries of hours
+that were keyed anew, and how many records came in late."""
+
+
+def corrected_rows() -> list[tuple[str, ...]]:
+    """The demo's file as it was sent once more: with what `CORRECTED` says otherwise."""
+    heads, *records = rows()
+    at, plot = heads.index("q5"), heads.index("q1")
+    hours: dict[int, str] = CORRECTED["hours"]  # type: ignore[assignment]
+    changed = [(*row[:at], hours.get(number, row[at]), *row[at + 1 :]) for number, row in enumerate(records)]
+    late = [(*row[:plot], str(1500 + number), *row[plot + 1 :]) for number, row in enumerate(records[100:103])]
+    gone = CORRECTED["gone"]
+    assert isinstance(gone, tuple)
+    return [heads, *(row for number, row in enumerate(changed) if number not in gone), *late]
+
+
+def register_rows() -> list[tuple[str, ...]]:
+    """The allotments' register of plots: one row a plot, some of which nobody answered for, and some twice."""
+    heads, *records = rows()
+    at = heads.index("q1")
+    r = random.Random(SEED + 2)
+    plots = list(dict.fromkeys(row[at] for row in records if row[at].isdigit()))
+    kept = [*plots[: len(plots) - 25], *(str(1600 + number) for number in range(12)), *plots[5:8]]
+    out: list[tuple[str, ...]] = [("plot_no", "soil", "shed", "last_visit")]
+    for plot in kept:
+        soil = r.choice(("clay", "loam", "sand"))
+        out.append((plot, soil, str(r.randrange(2)), f"2026-{r.randrange(3, 10):02}-{r.randrange(1, 29):02}"))
+    return out
+
+
 def csv_text(of: Sequence[tuple[str, ...]] | None = None) -> str:
     """The demo's data as CSV, or other rows."""
     written = io.StringIO(newline="")

@@ -205,7 +205,7 @@ def _group(study: Study, id: str) -> str | None:
 def _ends(source: Source) -> tuple[str, str] | None:
     """The ends of a scale: of its code list, else of a few whole numbers that occur."""
     codes = [canonical_code(line.code or "", "integer") for line in source.lines]
-    known = [int(code) for code in codes if code is not None]
+    known = [int(code) for code in codes if code is not None and "." not in code]
     if not known and source.tag.level in ("ordinal", "interval"):
         values, _ = source.study.values(source.id)
         known = [int(value) for value in values.tolist() if value == int(value)] if values.size <= 11 else []

@@ -1,14 +1,19 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { useKeys } from '@/frame/keys'
+import ChoiceRow from '@/parts/ChoiceRow.vue'
 import WorkBar from '@/parts/WorkBar.vue'
 import { useSheets } from '@/sheet/sheets'
 import { counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import { useBeside } from './beside'
+import BesidePanel from './BesidePanel.vue'
 import ColumnList from './ColumnList.vue'
 import ColumnPanel from './ColumnPanel.vue'
+import { useCorrection } from './correct'
+import CorrectPanel from './CorrectPanel.vue'
 import FileDrop from './FileDrop.vue'
 import FilePicture from './FilePicture.vue'
 import FileSettings from './FileSettings.vue'
@@ -24,6 +29,8 @@ const sheets = useSheets()
 const router = useRouter()
 const intake = useIntake()
 const join = useJoin(intake)
+const beside = useBeside(intake)
+const correction = useCorrection(intake)
 const { file, proposed, job, handing, unread, kept, selected, offer, keepOffer } = intake
 
 const joins = computed(() => study.variables.length > 0)
@@ -32,13 +39,32 @@ const present = computed(() => {
   return records ? `${counted(records, 'record is', 'records are')} in this study` : `${counted(study.variables.length, 'variable')}, no record yet`
 })
 const strays = computed(() => kept.value.reduce((sum, each) => sum + each.fill.stray, 0))
-const ready = computed(() => Boolean(proposed.value && (joins.value ? join.report.value && !join.asked.value.length : kept.value.length)))
+
+/** What the file is to a study that has variables: as it seems to be, until somebody says otherwise. */
+const PURPOSES = { 'more records': 'other records', 'more variables': 'more variables of the same records', corrected: 'a corrected version' }
+const purpose = ref<keyof typeof PURPOSES>('more records')
+const empty = computed(() => !study.overview?.records)
+watch(proposed, () => (purpose.value = 'more records'))
+watch(join.report, (now, before) => now && !before && !empty.value && (purpose.value = now.likely))
+watch([purpose, proposed], () => {
+  if (!proposed.value || !joins.value) return
+  if (purpose.value === 'more variables') void beside.begin()
+  if (purpose.value === 'corrected') void correction.begin(join.report.value?.source ?? null)
+})
+const recordsReady = computed(() => Boolean(join.report.value && !join.asked.value.length))
+const WAYS = {
+  'more records': { ready: recordsReady, take: join.bringIn, to: 'records', does: 'Add the records' },
+  'more variables': { ready: beside.ready, take: beside.bringIn, to: 'codebook', does: 'Put them beside' },
+  corrected: { ready: correction.ready, take: correction.take, to: 'diary', does: 'Take the corrected file' },
+}
+const way = computed(() => WAYS[purpose.value])
+const ready = computed(() => Boolean(proposed.value && (joins.value ? way.value.ready.value : kept.value.length)))
 
 async function bringIn(): Promise<void> {
   if (!ready.value || job.value) return
-  const to = joins.value ? 'records' : 'codebook'
+  const to = joins.value ? way.value.to : 'codebook'
   const [codebook, name] = [keepOffer.value ? offer.value : null, file.value?.name]
-  if (await (joins.value ? join.bringIn() : intake.bringIn(study.id))) {
+  if (await (joins.value ? way.value.take() : intake.bringIn(study.id))) {
     await study.refresh()
     if (codebook) await sheets.keep(`${name}, ${codebook.sheet}`, codebook.text)
     await router.push({ name: to, params: { study: study.id } })
@@ -52,8 +78,8 @@ useKeys({ 'bring in': () => void bringIn() })
   <div v-if="!file && joins" class="joined scroll">
     <h2 class="title" data-test="has-data">{{ present }}</h2>
     <SourceList />
-    <FileDrop :busy="handing" compact :title="study.overview?.records ? 'Bring in more records' : 'Bring in records for these variables'" @file="intake.handIn" />
-    <p class="soft">Columns are matched to variables by name; you see what is new, gone or known before anything is added.</p>
+    <FileDrop :busy="handing" compact :title="study.overview?.records ? 'Bring in another file' : 'Bring in records for these variables'" @file="intake.handIn" />
+    <p class="soft">Other records, more variables of the same ones, or a corrected version of a file: you see what is new, gone or known before anything changes.</p>
   </div>
   <StartPanel v-else-if="!file" :busy="handing" @file="intake.handIn" />
   <div v-else class="stop-column">
@@ -69,7 +95,10 @@ useKeys({ 'bring in': () => void bringIn() })
         </label>
         <template v-if="proposed">
           <p v-if="proposed.notes.length" class="note" data-test="notes">{{ proposed.notes.join(' · ') }}.</p>
-          <JoinPanel v-if="joins" :intake="intake" :join="join" />
+          <p v-if="joins && !empty && join.report.value" class="purpose">This file holds <ChoiceRow v-model="purpose" :choices="PURPOSES" label="What the file holds" test="purpose" /></p>
+          <CorrectPanel v-if="joins && purpose === 'corrected'" :correction="correction" />
+          <BesidePanel v-else-if="joins && purpose === 'more variables'" :intake="intake" :beside="beside" />
+          <JoinPanel v-else-if="joins" :intake="intake" :join="join" />
           <ColumnList v-else :intake="intake" />
         </template>
       </div>
@@ -78,7 +107,9 @@ useKeys({ 'bring in': () => void bringIn() })
     <footer class="foot-bar">
       <WorkBar v-if="job" :job="job" @cancel="intake.cancel" />
       <template v-else-if="proposed">
-        <p v-if="joins && join.report.value" data-test="summary">
+        <p v-if="joins && purpose === 'more variables'" data-test="summary">{{ counted(beside.taken.value.length, 'variable') }} beside {{ counted(beside.report.value?.matched ?? 0, 'record') }}. Nothing that is there changes.</p>
+        <p v-else-if="joins && purpose === 'corrected'" class="soft" data-test="summary">The way it was stays in the diary; undo leads back.</p>
+        <p v-else-if="joins && join.report.value" data-test="summary">
           {{ counted(join.report.value.added, 'record') }} added<template v-if="join.report.value.replaced">, {{ counted(join.report.value.replaced, 'record') }} replaced</template><template v-if="join.report.value.skipped">, {{ counted(join.report.value.skipped, 'record') }} skipped</template><template v-if="join.fresh.value.length">; {{ counted(join.fresh.value.length, 'new variable') }}</template>.
         </p>
         <p v-else-if="!joins" data-test="summary">
@@ -87,7 +118,7 @@ useKeys({ 'bring in': () => void bringIn() })
         </p>
         <span class="grow" />
         <v-btn variant="flat" color="primary" :disabled="!ready" data-test="bring-in" @click="bringIn">
-          {{ joins ? 'Add the records' : 'Bring in' }} &nbsp;<kbd>Ctrl ↵</kbd>
+          {{ joins ? way.does : 'Bring in' }} &nbsp;<kbd>Ctrl ↵</kbd>
         </v-btn>
       </template>
       <p v-else-if="unread" class="soft" data-test="unread">The columns could not be read. Change how the file is read, or choose another file.</p>
@@ -116,6 +147,13 @@ useKeys({ 'bring in': () => void bringIn() })
   display: flex;
   flex-direction: column;
   padding: 12px 20px 0;
+}
+
+.purpose {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 10px 2px 0;
 }
 
 .note,

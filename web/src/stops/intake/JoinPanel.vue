@@ -2,6 +2,7 @@
 /** How a file joins a study that has variables: matched, new and gone columns, and records that are known already. */
 import { computed } from 'vue'
 
+import ChoiceRow from '@/parts/ChoiceRow.vue'
 import FillBar from '@/parts/FillBar.vue'
 import VirtualList from '@/parts/VirtualList.vue'
 import { count, counted } from '@/study/shown'
@@ -21,6 +22,7 @@ const left = computed(() =>
   Object.entries(more.matches).filter(([, each]) => each.leave_out).map(([column]) => props.intake.columns.value[Number(column) - 1]!),
 )
 const identifiers = computed(() => study.variables.filter((each) => matched.value.has(each.id)))
+const known = computed({ get: () => more.known, set: (to) => void props.join.set({ known: to }) })
 const gone = computed(() => report.value?.gone.map((id) => study.byId.get(id)?.name ?? '') ?? [])
 const otherType = (each: Met): boolean => Boolean(each.variable && each.fill.stray)
 const value = (event: Event): string => (event.target as HTMLSelectElement).value
@@ -41,9 +43,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
         </select>
       </label>
       <span v-if="more.identifier" data-test="known">{{ counted(report.known, 'record is', 'records are') }} in the study already:</span>
-      <span v-if="more.identifier" class="rules" role="group" aria-label="What becomes of known records">
-        <button v-for="(word, rule) in RULES" :key="rule" :aria-pressed="more.known === rule" :data-test="`known-${rule}`" @click="join.set({ known: rule })">{{ word }}</button>
-      </span>
+      <ChoiceRow v-if="more.identifier" v-model="known" :choices="RULES" label="What becomes of known records" test="known" />
     </div>
     <VirtualList :items="report.columns" :height="44" class="columns">
       <template #default="{ item }">
@@ -103,23 +103,6 @@ select {
   background: var(--white);
   padding: 0 8px;
   margin-left: 4px;
-}
-
-.rules {
-  display: inline-flex;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  overflow: hidden;
-}
-
-.rules button {
-  padding: 3px 10px;
-  background: var(--white);
-}
-
-.rules button[aria-pressed='true'] {
-  background: var(--leaf-deep);
-  color: #fff;
 }
 
 .columns {

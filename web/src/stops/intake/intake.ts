@@ -158,6 +158,18 @@ export function useIntake() {
       return got(api.POST('/api/intake/{file_id}/more-records', { params: { path: { file_id: id } }, body }))
     })
 
+  const putBeside = (study: string, more: Schema['MoreVariables']): Promise<boolean> =>
+    run(({ id, settings, step_id }) => {
+      const body = { study, step_id, settings, more }
+      return got(api.POST('/api/intake/{file_id}/more-variables', { params: { path: { file_id: id } }, body }))
+    })
+
+  const correct = (study: string, how: Schema['Correction'], expected: number): Promise<boolean> =>
+    run(({ id, settings }) => {
+      const body = { study, settings, how, expected }
+      return got(api.POST('/api/intake/{file_id}/correct', { params: { path: { file_id: id } }, body }))
+    })
+
   function drop(): void {
     turn++
     void work.cancel()
@@ -169,7 +181,7 @@ export function useIntake() {
 
   return {
     file, proposed, offer, keepOffer, columns, choices, selected, handing, unread, kept, job: work.job, cancel: work.cancel,
-    handIn, readAnotherWay, takeFor, takeFields, choose, select, bringIn, addRecords, drop,
+    handIn, readAnotherWay, takeFor, takeFields, choose, select, bringIn, addRecords, putBeside, correct, drop,
   }
 }
 
