@@ -280,8 +280,11 @@ class CodebooksModel(BaseModel):
 
 
 class NextWaveLook(BaseModel):
-    """What the next wave would be, nothing being kept; or why its file or routine cannot be understood. `heads` are
-    those of the file, `strays` entries that the tags cannot account for and of which there were none before."""
+    """What the next wave would be, nothing being kept; or why its file or routine cannot be understood.
+
+    `heads` are those of the file, `likely` says what columns that are gone may be called now, `strays` are entries that
+    the tags cannot account for and of which there were none before.
+    """
 
     problem: AmendProblem | None = None
     records: int = 0
@@ -289,6 +292,7 @@ class NextWaveLook(BaseModel):
     lines: list[RoutineLine] = []
     heads: list[str] = []
     columns_gone: list[str] = []
+    likely: dict[str, str] = {}
     columns_new: list[str] = []
     strays: dict[str, list[str]] = {}
     notes: list[str] = []
@@ -302,6 +306,7 @@ class NextWaveLook(BaseModel):
             lines=RoutineLine.all_of(ran),
             heads=ran.heads,
             columns_gone=ran.gone,
+            likely=ran.likely,
             columns_new=ran.new,
             strays=ran.strays,
             notes=ran.notes,

@@ -292,6 +292,7 @@ class CorrectedLook(BaseModel):
     first_new: list[str] = []
     first_gone: list[str] = []
     columns_gone: list[str] = []
+    likely: dict[str, str] = {}
     columns_new: list[str] = []
     notes: list[str] = []
     changed: dict[str, int] = {}
@@ -311,6 +312,7 @@ class CorrectedLook(BaseModel):
             first_new=_told_by(found.after, identifier, found.new[:FIRST_TOLD].tolist()),
             first_gone=_told_by(found.before, identifier, found.gone[:FIRST_TOLD].tolist()),
             columns_gone=found.came.gone,
+            likely=found.came.likely,
             columns_new=found.came.new,
             notes=found.came.notes,
             changed=found.changed,

@@ -163,12 +163,14 @@ def source_at(file: File, holding: Holding) -> Source:
 
 @dataclass(frozen=True)
 class Came:
-    """A file as it comes in once more: the step and what comes with it; heads of columns that it lacks and that it has
-    more, the ids of the variables of the latter, which are as they were proposed, and what is to be noted."""
+    """A file as it comes in once more: the step and what comes with it; heads of columns that it lacks (with those
+    under which they may go now) and that it has more, the ids of the variables of the latter, which are as they were
+    proposed, and what is to be noted."""
 
     step: CameIn
     supplies: dict[str, Any]
     gone: list[str]
+    likely: dict[str, str]
     new: list[str]
     proposed: list[str]
     notes: list[str]
@@ -221,17 +223,20 @@ def come(
                 head=holding.table.heads[number],
                 doubled=step.doubled,
             )
-    return Came(made, supplies, met.gone, more, [each.id for each in arrivals[len(arrivals) - len(more) :]], met.notes)
+    fresh = [each.id for each in arrivals[len(arrivals) - len(more) :]]
+    return Came(made, supplies, met.gone, met.likely, more, fresh, met.notes)
 
 
 @dataclass
 class _Met:
     """How the columns of a file meet those that a step tells: per place in the file (from 0) the number of that column
-    in the step, or the name of the variable that it joins; which are gone, and what is to be noted."""
+    in the step, or the name of the variable that it joins; which are gone, what they may be called now, and what is to
+    be noted."""
 
     columns: dict[int, int] = field(default_factory=dict)
     joins: dict[int, str] = field(default_factory=dict)
     gone: list[str] = field(default_factory=list)
+    likely: dict[str, str] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
 
 
@@ -261,7 +266,7 @@ def _met(step: Coming, holding: Holding, renamed: Mapping[str, str]) -> _Met:
     for head in met.gone:
         likely = _likely(head, [heads[at] for at in free])
         if likely:
-            met.notes.append(f"perhaps “{head}” is called “{likely}” now")
+            met.likely[head] = likely
     return met
 
 

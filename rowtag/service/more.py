@@ -65,7 +65,7 @@ class Met:
 Kinship = Literal["more records", "more variables", "corrected"]
 """What a file may be to a study that has variables: other records, the same ones with other variables, or the same ones
 with the same variables once more."""
-KNOWN = 0.5
+KNOWN = 0.6
 """Share of a file's records that a study has, from which these are its records once more."""
 
 

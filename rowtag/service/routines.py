@@ -124,6 +124,8 @@ class Ran:
     heads: list[str] = field(default_factory=list)
     """The heads of the file that was brought in."""
     gone: list[str] = field(default_factory=list)
+    likely: dict[str, str] = field(default_factory=dict)
+    """What columns that are gone may be called now."""
     new: list[str] = field(default_factory=list)
     proposed: list[str] = field(default_factory=list)
     """Ids of variables of new columns, which are as they were proposed."""
@@ -214,6 +216,7 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: File | None, columns:
     ran.notes += [*notes, *came.notes]
     ran.heads = ran.heads or holding.table.heads
     ran.gone += came.gone
+    ran.likely |= came.likely
     ran.new += came.new
     ran.proposed += came.proposed
     again = replay.do(came.step, came.supplies)
@@ -300,7 +303,7 @@ def told(ran: Ran) -> dict[str, Any]:
         "columns gone": ran.gone,
         "columns new": ran.new,
         "strays": ran.strays,
-        "notes": ran.notes,
+        "notes": [*ran.notes, *(f"perhaps “{old}” is called “{new}” now" for old, new in ran.likely.items())],
     }  # fmt: skip
 
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
 import { attempt, complainOf, say } from '@/study/notices'
@@ -15,6 +15,7 @@ import { useEditions } from '@/study/editions'
 import EditionRow from './EditionRow.vue'
 import type { Wanted } from './filter'
 import NamePanel from './NamePanel.vue'
+import NextWavePanel from './NextWavePanel.vue'
 import RoutinePanel from './RoutinePanel.vue'
 
 const study = useStudy()
@@ -43,7 +44,8 @@ const { editions, again } = useEditions()
 const named = (run: Schema['DiaryRun']): Schema['Edition'][] => (editions.value ?? []).filter((each) => run.lines.some((line) => line.state === each.state))
 
 /** What stands beside the diary. */
-const beside = ref<'name' | 'compare' | 'routine' | null>(null)
+const beside = ref<'name' | 'compare' | 'routine' | 'wave' | null>(null)
+const wave = shallowRef<File | null>(null)
 const compared = ref('')
 const routine = ref({ name: '', text: '' })
 const close = (): void => void (beside.value = null)
@@ -66,6 +68,14 @@ async function forget(edition: Schema['Edition']): Promise<void> {
   await attempt(() => got(api.DELETE('/api/studies/{study_id}/editions/{edition_id}', { params: { path } })))
   again()
   say(`“${edition.name}” is no edition any more; the state stays in the diary.`)
+}
+function follow(event: Event): void {
+  const input = event.target as HTMLInputElement
+  if (!input.files?.[0]) return
+  amending.leave()
+  wave.value = input.files[0]
+  input.value = ''
+  beside.value = 'wave'
 }
 async function choose(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
@@ -91,6 +101,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
         <button v-if="editions?.length" class="act" data-test="compare-editions" @click="begin('compare')">compare editions</button>
         <a class="act" :href="`/api/studies/${study.id}/routine`" download data-test="save-routine">save as routine</a>
         <label class="act">run a routine<input type="file" accept=".yaml,.yml,.txt" class="hidden" data-test="run-routine" @change="choose" /></label>
+        <label class="act" title="The same steps on the file of the next wave, as a study of its own">begin the next wave<input type="file" class="hidden" data-test="next-wave" @change="follow" /></label>
         <a class="act" :href="`/api/studies/${study.id}/story`" download data-test="story">the story as a page</a>
       </span>
     </header>
@@ -113,6 +124,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
    <AmendPanel v-if="edits.length" :amending="amending" />
    <NamePanel v-else-if="beside === 'name'" @name="name" @leave="close" />
    <ComparePanel v-else-if="beside === 'compare' && editions" :editions="editions" :first="compared" @leave="close" />
+   <NextWavePanel v-else-if="beside === 'wave' && wave" :file="wave" @leave="close" />
    <RoutinePanel v-else-if="beside === 'routine'" :text="routine.text" :name="routine.name" @leave="close" />
   </div>
 </template>

@@ -7,8 +7,8 @@ import { useKeys } from '@/frame/keys'
 import { useAsked } from '@/study/asked'
 import { complain, say } from '@/study/notices'
 import { useStudy } from '@/study/store'
-import { SAID } from './amending'
 import ComparedStates from './ComparedStates.vue'
+import RoutineLines from './RoutineLines.vue'
 import SidePanel from './SidePanel.vue'
 import StepCounts from './StepCounts.vue'
 
@@ -47,12 +47,7 @@ useKeys({ 'keep amendment': () => void keep(), 'leave amendment': () => emit('le
     <p v-if="look?.problem" class="beet" data-test="routine-problem">{{ look.problem.what }} {{ look.problem.remedy }}</p>
     <template v-else-if="look">
       <StepCounts :came="lines.map((each) => each.came)" word="as they are written" data-test="routine-counts" />
-      <ol class="lines">
-        <li v-for="each in lines" :key="each.line" :class="each.came.replace(' ', '-')" data-test="routine-line">
-          <span class="soft mono">{{ each.line }}</span>
-          <span>{{ each.sentence || each.do }}<template v-if="each.came !== 'done'"><br /><small>{{ SAID[each.came] }}: {{ each.why.join('; ') }}</small></template></span>
-        </li>
-      </ol>
+      <RoutineLines :lines="lines" />
       <ComparedStates v-if="look.compared" :compared="look.compared" />
     </template>
     <template #foot>
@@ -62,31 +57,3 @@ useKeys({ 'keep amendment': () => void keep(), 'leave amendment': () => emit('le
     </template>
   </SidePanel>
 </template>
-
-<style scoped>
-.lines {
-  list-style: none;
-  padding: 0;
-  margin: 0 0 18px;
-  max-height: 280px;
-  overflow-y: auto;
-  background: var(--white);
-  border: 1px solid var(--line2);
-  font-size: 13px;
-}
-
-.lines li {
-  display: grid;
-  grid-template-columns: 44px 1fr;
-  padding: 4px 10px;
-  border-bottom: 1px solid var(--line);
-}
-
-.in-part small {
-  color: var(--straw-ink);
-}
-
-.not-possible small {
-  color: var(--beet);
-}
-</style>

@@ -36,10 +36,10 @@ const doubled = computed({ get: () => more.doubled, set: (to) => void props.besi
       </label>
     </div>
     <div v-if="report.identifier && report.column" class="facts" data-test="beside-facts">
-      <p :class="{ beet: !report.matched }"><b>{{ counted(report.matched, 'record has', 'records have') }} a row here.</b><span v-if="report.shared" class="soft"> {{ counted(report.shared, 'row stands', 'rows stand') }} beside more than one record.</span></p>
+      <p :class="{ beet: !report.matched }"><b>{{ counted(report.matched, 'record has', 'records have') }} a row here.</b>&ensp;<span v-if="report.shared" class="soft">{{ counted(report.shared, 'row stands', 'rows stand') }} beside more than one record.</span></p>
       <p v-if="report.alone" :title="listed(report.unmatched, report.alone)">{{ counted(report.alone, 'record has', 'records have') }} none and {{ report.alone === 1 ? 'stays' : 'stay' }} blank: <span class="mono">{{ listed(report.unmatched, report.alone) }}</span></p>
       <p v-if="report.without" :title="listed(report.unknown, report.without)">{{ counted(report.without, 'row has', 'rows have') }} no record in the study and {{ report.without === 1 ? 'is' : 'are' }} left: <span class="mono">{{ listed(report.unknown, report.without) }}</span></p>
-      <p v-if="report.doubled" class="double">{{ counted(report.doubled, 'row') }} with an identifier that stands more than once: <span class="mono">{{ listed(report.doubles, report.doubles.length) }}</span> <ChoiceRow v-model="doubled" :choices="DOUBLED" label="Which of several rows counts" test="doubled" /></p>
+      <p v-if="report.doubled" class="double">{{ counted(report.doubled, 'row') }} with an identifier that stands more than once: <span class="mono">{{ listed(report.doubles, report.doubles.length) }}</span>&ensp;<ChoiceRow v-model="doubled" :choices="DOUBLED" label="Which of several rows counts" test="doubled" /></p>
     </div>
     <p v-else class="beet">Choose by what the records are told, and where the file has it.</p>
     <VirtualList :items="report.columns" :height="40" class="columns">

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import ChoiceRow from '@/parts/ChoiceRow.vue'
 import ComparedStates from '@/stops/diary/ComparedStates.vue'
+import LostColumns from '@/stops/diary/LostColumns.vue'
 import StepCounts from '@/stops/diary/StepCounts.vue'
 import { SAID } from '@/stops/diary/amending'
 import { count, counted } from '@/study/shown'
@@ -23,13 +24,8 @@ const changes = computed(() => Object.values(look.value?.changed ?? {}).reduce((
 /** Entries are shown one by one where they are few. */
 const few = computed(() => (look.value && changes.value <= 60 ? look.value.first : []))
 const stuck = computed(() => look.value?.lines.filter((each) => each.came === 'in part' || each.came === 'not possible') ?? [])
-/** Heads of the new version that may be what a column is called now. */
-const free = computed(() => new Set([...(look.value?.columns_new ?? []), ...Object.values(how.renamed)]))
-const lost = computed(() => [...new Set([...Object.keys(how.renamed), ...(look.value?.columns_gone ?? [])])])
-function rename(old: string, head: string): void {
-  const rest = Object.fromEntries(Object.entries(how.renamed).filter(([each]) => each !== old))
-  void props.correction.set({ renamed: head ? { ...rest, [old]: head } : rest })
-}
+const renamed = computed({ get: () => how.renamed, set: (to) => void props.correction.set({ renamed: to }) })
+const told = computed(() => (how.identifier ? name(how.identifier) : 'record'))
 </script>
 
 <template>
@@ -57,15 +53,13 @@ function rename(old: string, head: string): void {
         <div :class="{ sun: changes }"><b>{{ count(changes) }}</b>{{ changes === 1 ? 'entry is' : 'entries are' }} otherwise<small>{{ Object.entries(look.changed).map(([id, times]) => `${name(id)} ${times}`).slice(0, 6).join(', ') }}</small></div>
       </div>
       <p v-for="each in look.notes" :key="each" class="soft">{{ each }}.</p>
-      <p v-for="old in lost" :key="old" class="lost" data-test="correct-lost">The column <b class="mono">{{ old }}</b> is not in it:
-        <select :value="how.renamed[old] ?? ''" :aria-label="`What ${old} is called now`" @change="rename(old, value($event))"><option value="">it is gone</option><option v-for="head in free" :key="head" :value="head">it is called {{ head }}</option></select>
-      </p>
+      <LostColumns v-model="renamed" :gone="look.columns_gone" :fresh="look.columns_new" :likely="look.likely" />
       <p v-if="look.columns_new.length">{{ counted(look.columns_new.length, 'column') }} more, which {{ look.columns_new.length === 1 ? 'becomes a variable' : 'become variables' }}: <span class="mono">{{ listed(look.columns_new.slice(0, 12), look.columns_new.length) }}</span></p>
       <template v-if="look.typed.length">
         <h4>{{ counted(look.typed.length, 'entry was', 'entries were') }} typed here, and {{ look.typed.length === 1 ? 'is' : 'are' }} otherwise in the new version
           <ChoiceRow v-model="stay" :choices="STAY" label="What counts" test="stay" /></h4>
         <table data-test="correct-typed">
-          <thead><tr><th>record</th><th>variable</th><th>was in the file</th><th>was typed</th><th>is in the file now</th><th>counts</th></tr></thead>
+          <thead><tr><th class="mono">{{ told }}</th><th>variable</th><th>was in the file</th><th>was typed</th><th>is in the file now</th><th>counts</th></tr></thead>
           <tbody>
             <tr v-for="each in look.typed" :key="`${each.variable}/${each.now}`">
               <td class="mono">{{ each.told }}</td><td class="mono">{{ name(each.variable) }}</td><td class="soft mono">{{ each.was || 'blank' }}</td>
@@ -78,7 +72,7 @@ function rename(old: string, head: string): void {
       <template v-if="few.length">
         <h4>Entries that are otherwise in the file</h4>
         <table data-test="correct-changed">
-          <thead><tr><th>record</th><th>variable</th><th>was</th><th>is</th></tr></thead>
+          <thead><tr><th class="mono">{{ told }}</th><th>variable</th><th>was</th><th>is</th></tr></thead>
           <tbody><tr v-for="each in few" :key="`${each.variable}/${each.record}`"><td class="mono">{{ each.told }}</td><td class="mono">{{ name(each.variable) }}</td><td class="mono loses">{{ each.was || 'blank' }}</td><td class="mono">{{ each.entry || 'blank' }}</td></tr></tbody>
         </table>
       </template>
@@ -179,7 +173,6 @@ th {
   text-decoration: line-through;
 }
 
-.lost,
 .stuck {
   margin: 4px 0;
 }

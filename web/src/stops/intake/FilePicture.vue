@@ -147,7 +147,7 @@ th .mono {
 }
 
 .gap td {
-  color: var(--dim);
+  color: var(--soft);
   font-style: italic;
   background: var(--bed);
 }
