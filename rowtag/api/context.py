@@ -12,8 +12,12 @@ from rowtag.service.files import Files
 from rowtag.service.jobs import Jobs
 from rowtag.service.looking import Totals
 from rowtag.store.diary import Outcome
+from rowtag.store.editions import edition
 from rowtag.store.studyfile import StudyFile
-from rowtag.store.workspace import Workspace
+from rowtag.store.workspace import Entry, Workspace
+
+EDITION = "~"
+"""What parts the id of a study and that of an edition of it."""
 
 
 @dataclass(frozen=True)
@@ -29,8 +33,17 @@ class Context:
     by: str
 
     def study(self, id: str) -> StudyFile:
-        """An open study."""
-        return self.workspace.study(id)
+        """An open study; or one of its editions, to be looked at, where that stands behind its id (and a ~)."""
+        whole, _, named = id.partition(EDITION)
+        file = self.workspace.study(whole)
+        if not named:
+            return file
+        found = edition(file, named)
+        return file.at(found.state, found.name)
+
+    def entry(self, id: str) -> Entry:
+        """What the list of studies says of a study, or of the one that an edition is of."""
+        return self.workspace.entry(id.partition(EDITION)[0])
 
     def kept(self, id: str, outcome: Outcome) -> Outcome:
         """Passes an outcome on after telling about it."""

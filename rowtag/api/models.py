@@ -80,7 +80,8 @@ class TagStrip(BaseModel):
 
 
 class Overview(BaseModel):
-    """A study at its head: everything the frame shows. `order` names all tags, `variables` holds those asked for."""
+    """A study at its head, or as it was in an edition: everything the frame shows. `order` names all tags, `variables`
+    holds those asked for."""
 
     id: str
     title: str
@@ -97,6 +98,7 @@ class Overview(BaseModel):
     undo: str | None
     redo: str | None
     kept_at: str
+    edition: str | None
 
 
 class RemedyModel(BaseModel):

@@ -6,6 +6,7 @@ import threading
 import weakref
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
+from copy import copy
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from functools import partial
@@ -15,7 +16,7 @@ from typing import Any, Literal
 
 import sqlalchemy as sa
 
-from rowtag.core.errors import Changed, Damaged, NotKept, NotThere, Place, RowTagError
+from rowtag.core.errors import BadInput, Changed, Damaged, NotKept, NotThere, Place, RowTagError
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
 from rowtag.core.study import Study
@@ -121,6 +122,8 @@ class StudyFile:
         shared: Shared | None = None,
     ) -> None:
         self.name = path.name
+        self.looked_at: str | None = None
+        self._whole = self
         self._engine = open_database(path, "study", there=there)
         self._log = WriteBack(self._engine, path)
         self._clock = clock
@@ -137,6 +140,27 @@ class StudyFile:
             around = _around(connection, last.head)
         self._now = Now(last.revision, last.head, self.state(last.head), last.at, *around)
 
+    def at(self, state: int, called: str) -> "StudyFile":
+        """This study as it was in a state, under which it is called so: for looking at, and nothing else."""
+        with self._reading() as connection:
+            made = connection.execute(
+                sa.select(moves).where(moves.c.head == state).order_by(moves.c.revision).limit(1)
+            ).first()
+        if made is None:
+            raise NotThere("There is no such state in the diary.")
+        found = copy(self)
+        found._whole = self  # which is not to be closed meanwhile
+        found._now = Now(made.revision, state, self.state(state), made.at, None, None)
+        found.looked_at = called
+        return found
+
+    def _refuse_looked_at(self) -> None:
+        if self.looked_at is not None:
+            raise BadInput(
+                f"This is the edition “{self.looked_at}”, which can only be looked at.",
+                remedy="Go back to it in the diary to work on from there.",
+            )
+
     # What the file says of itself -------------------------------------------------------------
 
     def about(self) -> dict[str, str]:
@@ -147,6 +171,7 @@ class StudyFile:
 
     def say(self, **values: str | None) -> None:
         """Says something of the study in its own file; None takes it back."""
+        self._refuse_looked_at()
         with self._writing_lock, self._writing() as connection:
             said(connection, **values)
 
@@ -313,6 +338,7 @@ class StudyFile:
         what the step touches is no longer as it was there, Changed is raised and nothing happens. `source` is a
         SHA-256 and the pieces of the file. Nobody who reads waits meanwhile; who writes, only for what is written.
         """
+        self._refuse_looked_at()
         asked = Asked(step, step_id, base, over, by, supplies, source)
         for _ in range(TRIES):
             here = self._now
@@ -338,6 +364,7 @@ class StudyFile:
     ) -> int:
         """Moves the head and gives the new revision. `expected` is the revision that was seen, `over` the ids of steps
         that were laid over it; Changed where anything else was done since."""
+        self._refuse_looked_at()
         with self._writing_lock:
             if not self._only_since(expected, over):
                 raise Changed(
@@ -359,6 +386,7 @@ class StudyFile:
         Undo leads back to where the head was, which stays in the diary with its steps. `sources` are files that come
         with them. Gives the new revision; Changed where anything was done since the revision that was seen.
         """
+        self._refuse_looked_at()
         with self._writing_lock:
             if self.revision != expected:
                 raise Changed("The study was changed meanwhile.", remedy="Look at it again, then amend it.")

@@ -61,6 +61,29 @@ def test_two_editions_compared(screen: Screen) -> None:
     assert screen.problems() == []
 
 
+def test_an_edition_is_looked_at(screen: Screen) -> None:
+    """It opens beside the study, as it was, in every stop; what somebody types there is refused in a sentence."""
+    open_demo(screen)
+    screen.click("stop-diary")
+    named(screen, "As it came")
+    screen.click("undo")
+    screen.click("undo")
+    screen.click("open-edition")
+    screen.until("looked-at", "edition “As it came”, read only")
+    assert not screen.all("undo")
+    for stop in ("records", "checks", "tables", "derive", "handover", "diary", "codebook"):
+        screen.click(f"stop-{stop}")
+        screen._patiently(lambda _, to=stop: f"/{to}" in screen.driver.current_url, f"{stop} does not open")
+    assert "~" in screen.driver.current_url
+    screen.open("tenure")
+    screen.type("label", "Held" + Keys.TAB)
+    screen.until("notice", "This is the edition “As it came”, which can only be looked at.")
+    screen.click("leave-edition")
+    screen.until_gone("looked-at")
+    found = json.loads(fetched(screen, f"/api/studies/{study_of(screen)}"))
+    assert next(each for each in found["variables"] if each["name"] == "tenure")["label"] != "Held"
+
+
 def _ids(screen: Screen) -> dict[str, str]:
     found = json.loads(fetched(screen, f"/api/studies/{study_of(screen)}/editions"))
     return {each["name"]: each["id"] for each in found}

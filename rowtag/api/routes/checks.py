@@ -70,7 +70,7 @@ def gap_map(here: Here, study_id: str) -> GapMap | None:
 @router.get("/check-report", response_class=Response, responses={200: {"content": {"text/html": {}}}})
 def written_report(here: Here, study_id: str, form: Literal["html", "json"] = "html") -> Response:
     """Everything that was found, accepted and set, as one page to print and put away, or as JSON."""
-    entry, study = here.workspace.entry(study_id), here.study(study_id).study
+    entry, study = here.entry(study_id), here.study(study_id).study
     found = {**found_in(study), "accepted": accepted_in(study)}
     name = f"check-report.{form}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}

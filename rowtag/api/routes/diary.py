@@ -81,7 +81,7 @@ _PAGE: dict[int | str, dict[str, Any]] = {200: {"content": {"text/html": {}}}}
 @router.get("/routine", response_class=Response, responses={200: {"content": {"application/yaml": {}}}})
 def save_routine(here: Here, study_id: str, step: Annotated[list[str] | None, Query()] = None) -> Response:
     """The steps that led the study to where it is, or some of them, as a routine."""
-    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    entry, file = here.entry(study_id), here.study(study_id)
     headers = {"Content-Disposition": 'attachment; filename="routine.yaml"'}
     return Response(write(saved(file, entry.title, step)), media_type="application/yaml", headers=headers)
 
@@ -135,7 +135,7 @@ def _next_wave(here: Here, study_id: str, request: NextWaveRequest) -> Ran:
 @router.get("/story", response_class=Response, responses=_PAGE)
 def tell_story(here: Here, study_id: str) -> Response:
     """What was done, as one page to print and put away."""
-    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    entry, file = here.entry(study_id), here.study(study_id)
     return _page(story(file, entry.title), "story.html")
 
 
@@ -169,7 +169,7 @@ def compare_editions(here: Here, study_id: str, one: str, other: str = "now") ->
 @router.get("/comparison", response_class=Response, responses=_PAGE)
 def written_comparison(here: Here, study_id: str, one: str, other: str = "now") -> Response:
     """What differs between two editions, as one page to print and put away."""
-    entry = here.workspace.entry(study_id)
+    entry = here.entry(study_id)
     return _page(comparison(here.study(study_id), entry.title, one, other), "comparison.html")
 
 

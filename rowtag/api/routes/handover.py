@@ -43,7 +43,7 @@ def make_archive(here: Here, study_id: str, request: HandoverRequest) -> JobStat
 
 def _handed(here: Here, study_id: str, request: HandoverRequest) -> tuple[Study, str]:
     """The state that is handed over, and what it is called."""
-    title = here.workspace.entry(study_id).title
+    title = here.entry(study_id).title
     study, edition = state_of(here.study(study_id), request.edition)
     if not study.order:
         raise BadInput("This study has no variables yet.", remedy="Bring a file in first.")

@@ -33,7 +33,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
 
     Whoever names a revision that it knows gets only the tags that have changed since, where that can be told.
     """
-    entry, file = here.workspace.entry(study_id), here.study(study_id)
+    entry, file = here.entry(study_id), here.study(study_id)
     revision, study = file.snapshot()
     before = file.held_at(known) if known is not None else None
     touched, changed = since(before, study)
@@ -57,6 +57,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         undo=file.undo_sentence(),
         redo=file.redo_sentence(),
         kept_at=file.kept_at,
+        edition=file.looked_at,
     )
 
 
@@ -97,7 +98,7 @@ async def events(here: Here, study_id: str, request: Request) -> StreamingRespon
     `revision`: a new revision, what it touched, and the id of the step that made it, if one did. `checked`: the
     revision for which findings across variables hold now.
     """
-    here.workspace.entry(study_id)
+    here.entry(study_id)
 
     async def stream() -> AsyncIterator[str]:
         queue = here.announcer.listen(study_id)

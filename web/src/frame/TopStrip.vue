@@ -39,7 +39,8 @@ const seen = computed(() => study.overview)
         {{ show }}
       </button>
     </div>
-    <div class="back">
+    <span v-if="seen?.edition" class="looked" data-test="looked-at">edition “{{ seen.edition }}”, read only <router-link class="act" :to="{ name: 'diary', params: { study: study.id.split('~')[0] } }" data-test="leave-edition">leave it</router-link></span>
+    <div v-else class="back">
       <button
         aria-label="Undo" data-test="undo" :disabled="!seen?.undo"
         :title="seen?.undo ? `Undo: ${seen.undo} (Ctrl+Z)` : 'Nothing to undo'"
@@ -53,7 +54,7 @@ const seen = computed(() => study.overview)
     </div>
     <button class="theme" :aria-label="`Colours: ${theme}`" :title="`Colours: ${theme}; click for ${NEXT_THEME[theme]}`" data-test="theme" @click="theme = NEXT_THEME[theme]">{{ { light: '☀', dark: '☾', 'as the system': '◐' }[theme] }}</button>
     <span class="soft kept" data-test="kept" role="status">{{
-      study.busy ? 'keeping …' : seen ? `kept ${clock(seen.kept_at)}` : ''
+      seen?.edition ? '' : study.busy ? 'keeping …' : seen ? `kept ${clock(seen.kept_at)}` : ''
     }}</span>
   </header>
 </template>
@@ -68,6 +69,15 @@ const seen = computed(() => study.overview)
   padding: 0 16px;
   border-bottom: 1px solid var(--line);
   background: var(--paper);
+}
+
+.looked {
+  padding: 3px 12px;
+  border-radius: 6px;
+  background: var(--straw-pale);
+  color: var(--straw-ink);
+  font-size: 13px;
+  white-space: nowrap;
 }
 
 h1 {

@@ -55,7 +55,7 @@ const at = (line: Line, within: boolean): boolean =>
           <span v-if="variables(line).length > 6">and {{ variables(line).length - 6 }} more</span>
         </template>
         <button v-if="several && !within" class="act" :aria-expanded="open" data-test="open-run" @click="open = !open">{{ open ? 'close' : counted(run.lines.length, 'step') }}</button>
-        <span v-if="line.current && own(within)" class="acts">
+        <span v-if="line.current && own(within) && !study.overview?.edition" class="acts">
           <button class="act" data-test="amend" @click="amend(line.step_id)">{{ became(line, within)?.came === 'not possible' ? 'mend' : 'amend' }}</button>
           <button class="act" data-test="leave-out" @click="leaveOut(line.step_id)">leave out</button>
           <button class="act" data-test="put-in" @click="putIn(line.step_id)">put one in before</button>
@@ -65,7 +65,7 @@ const at = (line: Line, within: boolean): boolean =>
     </div>
     <span v-if="edits.length" />
     <span v-else-if="at(line, within)" class="now">the study is here</span>
-    <button v-else-if="within || !several || !open" class="act" data-test="go-here" @click="study.moveHead('go', line.state)">{{ line.current ? 'go back to here' : 'go to here' }}</button>
+    <button v-else-if="!study.overview?.edition && (within || !several || !open)" class="act" data-test="go-here" @click="study.moveHead('go', line.state)">{{ line.current ? 'go back to here' : 'go to here' }}</button>
   </li>
 </template>
 

@@ -96,7 +96,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
       <h2 class="title">Diary</h2>
       <span class="soft">{{ counted(pages[0].count, 'step') }}<template v-if="left">, {{ left }} of them not in the study as it is now</template><template v-if="editions?.length"> · {{ counted(editions.length, 'edition') }}</template></span>
       <span class="grow" />
-      <span v-if="!edits.length" class="tools">
+      <span v-if="!edits.length && !study.overview?.edition" class="tools">
         <button class="act" data-test="name-edition" @click="begin('name')">name an edition</button>
         <button v-if="editions?.length" class="act" data-test="compare-editions" @click="begin('compare')">compare editions</button>
         <a class="act" :href="`/api/studies/${study.id}/routine`" download data-test="save-routine">save as routine</a>
@@ -106,7 +106,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
       </span>
     </header>
     <DiaryFilter v-if="pages[0].count && !edits.length" v-model="wanted" :kinds="met('do')" :people="met('by')" />
-    <p v-if="runs.length && !edits.length && !beside" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
+    <p v-if="runs.length && !edits.length && !beside && !study.overview?.edition" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
     <ol v-if="runs.length">
       <template v-for="run in runs" :key="run.lines.at(-1)!.step_id">
         <EditionRow v-for="each in named(run)" v-show="!edits.length" :key="each.id" :edition="each" @compare="((compared = each.id), (beside = 'compare'))" @forget="forget(each)" />

@@ -19,12 +19,13 @@ const study = useStudy()
       <p class="soft facts">
         {{ counted(edition.records, 'record') }} × {{ counted(edition.variables, 'variable') }}
         <span class="mono" :title="`SHA-256 of the data: ${edition.data}\nof the codebook: ${edition.codebook}`">{{ edition.data.slice(0, 8) }}·{{ edition.codebook.slice(0, 8) }}</span>
-        <button class="act" data-test="compare-edition" @click="$emit('compare')">compare with now</button>
-        <button class="act" data-test="forget-edition" title="The state stays in the diary" @click="$emit('forget')">let its name go</button>
+        <router-link v-if="!study.overview?.edition" class="act" :to="{ name: 'codebook', params: { study: `${study.id}~${edition.id}` } }" data-test="open-edition">look at it</router-link>
+        <template v-if="!study.overview?.edition"><button class="act" data-test="compare-edition" @click="$emit('compare')">compare with now</button>
+        <button class="act" data-test="forget-edition" title="The state stays in the diary" @click="$emit('forget')">let its name go</button></template>
       </p>
     </div>
     <span v-if="study.overview?.state === edition.state" class="now">the study is here</span>
-    <button v-else class="act" data-test="go-edition" @click="study.moveHead('go', edition.state)">go back to it</button>
+    <button v-else-if="!study.overview?.edition" class="act" data-test="go-edition" @click="study.moveHead('go', edition.state)">go back to it</button>
   </li>
 </template>
 
