@@ -6,7 +6,14 @@ from pydantic import BaseModel, Field
 
 from rowtag.api.bodies import Number
 from rowtag.api.models_derive import SideModel
-from rowtag.core.comparing import CodebooksCompared, Compared, codebooks_compared, compared
+from rowtag.core.comparing import (
+    CodebooksCompared,
+    Compared,
+    PartChanged,
+    VariableCompared,
+    codebooks_compared,
+    compared,
+)
 from rowtag.core.derive.crossed import Side, sides
 from rowtag.core.errors import BadInput
 from rowtag.core.replaying import Came
@@ -19,6 +26,8 @@ from rowtag.service.routines import Ran
 
 MOST_SHOWN = 30
 """Variables whose values are shown before and after."""
+MOST_PAIRS = 8
+"""Pairs of old and new entries that are shown of one."""
 
 
 class WrittenStep(BaseModel):
@@ -87,13 +96,34 @@ class BeforeAfter(BaseModel):
     after: int
 
 
+class PartModel(BaseModel):
+    """A part of a tag that is not the same, in words."""
+
+    part: str
+    was: str
+    now: str
+
+    @classmethod
+    def of(cls, part: PartChanged) -> "PartModel":
+        return cls(part=part.part, was=in_words(part, part.was), now=in_words(part, part.now))
+
+
+class PairModel(BaseModel):
+    """An entry that became another, and in how many records."""
+
+    old: str
+    new: str
+    count: int
+
+
 class VariableMoved(BaseModel):
     """A variable that would not be the same: which parts of its tag, how many entries, how many read otherwise; and its
-    values before and after, where they are shown."""
+    values before and after, and the commonest pairs of old and new entries, where they are shown."""
 
     id: str
     name: str
-    parts: list[str]
+    parts: list[PartModel]
+    pairs: list[PairModel]
     entries: int
     read_otherwise: int
     values: list[BeforeAfter]
@@ -118,7 +148,8 @@ class ComparedModel(BaseModel):
             VariableMoved(
                 id=each.id,
                 name=after.tag(each.id).name,
-                parts=[part.part for part in each.parts],
+                parts=list(map(PartModel.of, each.parts)),
+                pairs=_pairs(each) if number < MOST_SHOWN else [],
                 entries=each.entries,
                 read_otherwise=each.read_otherwise,
                 values=_before_after(before, after, each.id) if number < MOST_SHOWN else [],
@@ -239,14 +270,6 @@ class NextWaveNow(NextWaveRequest):
     title: Annotated[str, Field(max_length=400)]
 
 
-class PartModel(BaseModel):
-    """A part of a tag in two codebooks, in words."""
-
-    part: str
-    was: str
-    now: str
-
-
 class TagCompared(BaseModel):
     """A variable that two codebooks have otherwise."""
 
@@ -267,14 +290,7 @@ class CodebooksModel(BaseModel):
             came=list(found.came),
             gone=list(found.gone),
             changed=[
-                TagCompared(
-                    name=name,
-                    parts=[
-                        PartModel(part=each.part, was=in_words(each, each.was), now=in_words(each, each.now))
-                        for each in parts
-                    ],
-                )
-                for name, parts in found.parts.items()
+                TagCompared(name=name, parts=list(map(PartModel.of, parts))) for name, parts in found.parts.items()
             ],
         )
 
@@ -316,6 +332,11 @@ class NextWaveLook(BaseModel):
 
 def _counted(counts: tuple[int, int, int]) -> list[str]:
     return [f"{number:,} {word}" for number, word in zip(counts, ("new", "gone", "changed"), strict=True) if number]
+
+
+def _pairs(each: VariableCompared) -> list[PairModel]:
+    told = each.old_by_new.pairs[:MOST_PAIRS] if each.old_by_new is not None else ()
+    return [PairModel(old=pair.old, new=pair.new, count=pair.count) for pair in told]
 
 
 def _before_after(before: Study, after: Study, id: str) -> list[BeforeAfter]:

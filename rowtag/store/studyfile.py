@@ -277,6 +277,15 @@ class StudyFile:
             supplies = {id: column_from(None, each, kept.fetched, kept) for id, each in written.items()}
         return load(parts["step"]), supplies
 
+    def made_by(self, step_id: str) -> tuple[int, int]:
+        """The state that a step was made on, and the one that it made. Raises NotThere."""
+        query = sa.select(states.c.parent, steps.c.state).join(states, states.c.id == steps.c.state)
+        with self._reading() as connection:
+            row = connection.execute(query.where(steps.c.id == step_id)).first()
+        if row is None:
+            raise NotThere("There is no such step in the diary.")
+        return row.parent, row.state
+
     def tree(self) -> list[tuple[int, int | None, str | None]]:
         """Every state with its parent and the step that made it, in the order in which they came to be."""
         with self._reading() as connection:

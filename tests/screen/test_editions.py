@@ -61,6 +61,26 @@ def test_two_editions_compared(screen: Screen) -> None:
     assert screen.problems() == []
 
 
+def test_steps_open_and_are_chosen(screen: Screen) -> None:
+    """A step opens to what it changed, old by new; chosen ones are saved as a routine of their own."""
+    open_demo(screen)
+    screen.click("stop-diary")
+    screen.find("diary-line")
+    row = line(screen, "Marked -7 as missing (not asked)")
+    screen.driver.execute_script("arguments[0].querySelector('[data-test=evidence]').click()", row)
+    screen.until("moved-wait", "1,005 entries read otherwise")
+    assert "missing -7 Not asked -8 Don't know" in screen.text("moved-wait")
+    assert look_with_axe(screen, "diary-line") == []
+    screen.click("pick-steps")
+    screen.driver.execute_script(
+        "arguments[0].querySelector('[data-test=pick]').click()", line(screen, "Marked -7 as missing (not asked)")
+    )
+    screen.until("picking", "1 step so far")
+    saved = fetched(screen, screen.find("save-picked").get_attribute("href").split(screen.address)[1]).decode()
+    assert saved.count("- do:") == 1 and "mark missing" in saved and "[wait]" in saved
+    assert screen.problems() == []
+
+
 def test_an_edition_is_looked_at(screen: Screen) -> None:
     """It opens beside the study, as it was, in every stop; what somebody types there is refused in a sentence."""
     open_demo(screen)

@@ -22,6 +22,7 @@ from rowtag.api.models_diary import (
     RoutineRequest,
     WrittenStep,
 )
+from rowtag.core.comparing import compared
 from rowtag.core.errors import BadInput
 from rowtag.core.study import Study
 from rowtag.core.touched import touched
@@ -43,6 +44,15 @@ def written_step(here: Here, study_id: str, step_id: str) -> WrittenStep:
     """A step of the past as it is written with names, those of its time."""
     passed, says = written(here.study(study_id), step_id)
     return WrittenStep(step_id=step_id, sentence=passed.sentence, at=passed.at, by=passed.by, says=says)
+
+
+@router.get("/steps/{step_id}/evidence")
+def evidence_of_step(here: Here, study_id: str, step_id: str) -> ComparedModel:
+    """What a step of the diary made otherwise: the state after it compared with the one before."""
+    file = here.study(study_id)
+    made = file.made_by(step_id)
+    before, after = (file.state(state) for state in made)
+    return ComparedModel.of(before, after, compared(before, after))
 
 
 @router.post("/amend/preview")

@@ -13,7 +13,7 @@ import StepCounts from './StepCounts.vue'
 import StepForm from './StepForm.vue'
 
 const props = defineProps<{ amending: Amending }>()
-const { edits, at, active, shown, problem, stuck, possible, keeping, write, drop, leave, keep } = props.amending
+const { edits, at, active, originals, shown, problem, stuck, possible, keeping, write, drop, leave, keep } = props.amending
 useKeys({ 'keep amendment': () => void keep(), 'leave amendment': leave })
 const study = useStudy()
 const foot = computed(() => {
@@ -47,7 +47,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
           <select v-if="active?.how === 'before'" :value="says.do" aria-label="Kind of step" data-test="step-kind" @change="beginAs(($event.target as HTMLSelectElement).value)"><option v-for="(_, kind) in BEGINNINGS" :key="kind" :value="kind">{{ kind }}</option></select>
           <b v-else>{{ says.do }}</b>
         </p>
-        <StepForm :model-value="says" @update:model-value="write($event as Record<string, unknown>)" />
+        <StepForm :model-value="says" :was="active?.how === 'instead' ? originals[active.at] : undefined" @update:model-value="write($event as Record<string, unknown>)" />
       </template>
       <p v-if="problem" class="beet said" data-test="amend-problem">{{ problem.what }} {{ problem.remedy }}</p>
       <p v-else-if="own && own.came !== 'left out'" class="said" :class="{ beet: own.came === 'not possible' }" data-test="amend-said">{{ own.sentence || own.why.join('; ') }}</p>

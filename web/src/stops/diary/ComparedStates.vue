@@ -9,6 +9,7 @@ import { useStudy } from '@/study/store'
 const props = defineProps<{ compared: Schema['ComparedModel'] }>()
 const study = useStudy()
 const MOST = 12
+const FEW = 8
 const words = computed(() => {
   const found = props.compared
   return [
@@ -24,11 +25,16 @@ const listed = (names: string[]): string => names.slice(0, MOST).join(', ') + (n
 type Moved = Schema['VariableMoved']
 const said = (each: Moved): string =>
   [
-    each.parts.length ? each.parts.map((part) => part.replace('_', ' ')).join(', ') : '',
     each.entries ? counted(each.entries, 'entry', 'entries') : '',
     each.read_otherwise && !each.entries ? `${counted(each.read_otherwise, 'entry', 'entries')} read otherwise` : '',
   ].filter(Boolean).join('; ')
-const moved = (each: Moved): Schema['BeforeAfter'][] => (each.values.some((row) => row.before !== row.after) ? each.values : [])
+const called_part = (part: string): string => part.replace('_', ' ')
+const entry = (text: string): string => (text.trim() ? text : 'blank')
+/** Values that moved, with those that did not where they are few. */
+function moved(each: Moved): Schema['BeforeAfter'][] {
+  const found = each.values.filter((row) => row.before !== row.after)
+  return found.length && each.values.length <= FEW ? each.values : found
+}
 function called({ value }: Schema['BeforeAfter']): string {
   if (value.reading === 'blank') return 'blank'
   if (value.different > 1 && !value.code) return value.low !== null ? `${value.low} to ${value.high}` : `${count(value.different)} ${value.reading === 'stray' ? 'strays' : 'values'}`
@@ -43,6 +49,12 @@ function called({ value }: Schema['BeforeAfter']): string {
     <p v-for="each in words" :key="each">{{ each }}</p>
     <table v-for="each in compared.variables.slice(0, 30)" :key="each.id" :data-test="`moved-${each.name}`">
       <thead><tr><th scope="col"><span class="mono">{{ each.name }}</span> <span class="soft">{{ said(each) }}</span></th><template v-if="moved(each).length"><th scope="col" class="right">before</th><th scope="col" class="right">after</th></template></tr></thead>
+      <tbody v-if="each.parts.length">
+        <tr v-for="part in each.parts" :key="part.part" class="part"><td colspan="3"><span class="soft">{{ called_part(part.part) }}</span> <del v-if="part.was">{{ part.was }}</del> <span v-if="part.now">{{ part.now }}</span></td></tr>
+      </tbody>
+      <tbody v-if="each.pairs.length && !moved(each).length">
+        <tr v-for="pair in each.pairs" :key="`${pair.old} ${pair.new}`"><td colspan="3"><del>{{ entry(pair.old) }}</del> {{ entry(pair.new) }} <span class="soft">{{ counted(pair.count, 'record') }}</span></td></tr>
+      </tbody>
       <tbody v-if="moved(each).length">
         <tr v-for="row in moved(each)" :key="`${row.value.reading}${row.value.code}`" :class="{ soft: row.value.reading !== 'valid', changed: row.before !== row.after }"><td>{{ called(row) }}</td><td class="right">{{ count(row.before) }}</td><td class="right">{{ count(row.after) }}</td></tr>
       </tbody>
@@ -76,6 +88,18 @@ td {
 
 th {
   font-size: 12.5px;
+}
+
+.part td > * {
+  display: inline-block;
+  vertical-align: top;
+  max-width: 44%;
+  margin-right: 14px;
+  white-space: pre-line;
+}
+
+del {
+  color: var(--soft);
 }
 
 .right {

@@ -2,14 +2,19 @@
 /** One run of work in the diary: a sentence; where it is several steps it opens to them. */
 import { computed, ref } from 'vue'
 
-import type { Schema } from '@/api/client'
+import { api, got, type Schema } from '@/api/client'
+import { attempt } from '@/study/notices'
 import { counted, moment } from '@/study/shown'
 import { useStudy } from '@/study/store'
+import ComparedStates from './ComparedStates.vue'
 import { type AmendedLine, type Amending, SAID } from './amending'
 
 type Line = Schema['DiaryLineModel']
 
-const props = defineProps<{ run: Schema['DiaryRun']; amending: Amending }>()
+/** `picked` are the steps that are taken into a routine, where these are being chosen. */
+const props = defineProps<{ run: Schema['DiaryRun']; amending: Amending; picked: ReadonlySet<string> | null }>()
+defineEmits<{ pick: [steps: string[], taken: boolean] }>()
+const steps = (line: Line, within: boolean): string[] => (within ? [line.step_id] : props.run.lines.map((each) => each.step_id))
 const { edits, lines, amend, leaveOut, putIn } = props.amending
 /** What becomes of a step with what is being amended; of a run that is closed the worst of its steps. */
 const WORST: AmendedLine['came'][] = ['not possible', 'in part', 'left out', 'nothing to do', 'done']
@@ -17,6 +22,18 @@ function became(line: Line, within: boolean): AmendedLine | null {
   const of = within || open.value ? [line] : props.run.lines
   const found = of.map((each) => lines.value.get(each.step_id)).filter((each) => !!each)
   return WORST.map((came) => found.find((each) => each.came === came)).find((each) => !!each) ?? null
+}
+/** The steps that are opened to what they made otherwise. */
+const opened = ref<ReadonlySet<string>>(new Set())
+const evidence = ref<Record<string, Schema['ComparedModel']>>({})
+async function show(step: string): Promise<void> {
+  const now = new Set(opened.value)
+  if (!now.delete(step)) now.add(step)
+  opened.value = now
+  if (evidence.value[step]) return
+  const path = { study_id: study.id, step_id: step }
+  const found = await attempt(() => got(api.GET('/api/studies/{study_id}/steps/{step_id}/evidence', { params: { path } })))
+  if (found) evidence.value = { ...evidence.value, [step]: found }
 }
 const own = (within: boolean): boolean => within || !several.value
 const study = useStudy()
@@ -29,10 +46,11 @@ const shown = computed<{ line: Line; sentence: string; within: boolean }[]>(() =
   { line: newest.value, sentence: props.run.sentence, within: false },
   ...(several.value && open.value ? props.run.lines.map((line) => ({ line, sentence: line.sentence, within: true })) : []),
 ])
+const MOST_NAMES = 4
 const variables = (line: Line): string[] =>
   several.value && line === newest.value ? [...new Set(props.run.lines.flatMap((each) => each.account.variables))] : line.account.variables
 const names = (line: Line): { id: string; name: string }[] =>
-  variables(line).slice(0, 6).map((id) => ({ id, name: study.byId.get(id)?.name ?? '' })).filter((each) => each.name)
+  variables(line).slice(0, MOST_NAMES).map((id) => ({ id, name: study.byId.get(id)?.name ?? '' })).filter((each) => each.name)
 const at = (line: Line, within: boolean): boolean =>
   within || !several.value ? line.state === study.overview?.state : here.value && !open.value
 </script>
@@ -43,7 +61,8 @@ const at = (line: Line, within: boolean): boolean =>
     :data-came="edits.length ? became(line, within)?.came : undefined" :data-test="within ? 'diary-step' : 'diary-line'"
   >
     <time class="soft">{{ moment(line.at) }}<br v-if="!within" />{{ within ? '' : line.by }}</time>
-    <span class="knot" aria-hidden="true" />
+    <input v-if="picked && line.current" type="checkbox" class="pick" :checked="steps(line, within).every((each) => picked!.has(each))" :aria-label="`Take: ${sentence}`" data-test="pick" @change="$emit('pick', steps(line, within), ($event.target as HTMLInputElement).checked)" />
+    <span v-else class="knot" aria-hidden="true" />
     <div class="words">
       <p>{{ sentence }}</p>
       <p v-if="edits.length && became(line, within)" class="came" :class="became(line, within)!.came.replace(' ', '-')" data-test="came">
@@ -52,16 +71,20 @@ const at = (line: Line, within: boolean): boolean =>
       <p v-if="!edits.length || became(line, within)" class="soft names">
         <template v-if="!edits.length && !within">
           <router-link v-for="each in names(line)" :key="each.id" class="mono" :to="{ name: 'codebook', params: { study: study.id, variable: each.id } }">{{ each.name }}</router-link>
-          <span v-if="variables(line).length > 6">and {{ variables(line).length - 6 }} more</span>
+          <span v-if="variables(line).length > MOST_NAMES">and {{ variables(line).length - MOST_NAMES }} more</span>
         </template>
         <button v-if="several && !within" class="act" :aria-expanded="open" data-test="open-run" @click="open = !open">{{ open ? 'close' : counted(run.lines.length, 'step') }}</button>
-        <span v-if="line.current && own(within) && !study.overview?.edition" class="acts">
+        <span v-if="own(within) && !picked" class="acts" :class="{ open: opened.has(line.step_id) }">
+          <button v-if="!edits.length" class="act" :aria-expanded="opened.has(line.step_id)" data-test="evidence" @click="show(line.step_id)">{{ opened.has(line.step_id) ? 'close it' : 'what it changed' }}</button>
+         <template v-if="line.current && !study.overview?.edition">
           <button class="act" data-test="amend" @click="amend(line.step_id)">{{ became(line, within)?.came === 'not possible' ? 'mend' : 'amend' }}</button>
           <button class="act" data-test="leave-out" @click="leaveOut(line.step_id)">leave out</button>
           <button class="act" data-test="put-in" @click="putIn(line.step_id)">put one in before</button>
+         </template>
         </span>
         <span v-if="line.again && !within" title="A step before it was amended, and it was done again">worked out again</span>
       </p>
+      <ComparedStates v-if="opened.has(line.step_id) && own(within) && evidence[line.step_id]" :compared="evidence[line.step_id]!" class="evidence" />
     </div>
     <span v-if="edits.length" />
     <span v-else-if="at(line, within)" class="now">the study is here</span>
@@ -92,6 +115,18 @@ time {
   border-radius: 50%;
   background: var(--leaf);
   z-index: 1;
+}
+
+.pick {
+  width: 16px;
+  height: 16px;
+  margin: 3px 0;
+  accent-color: var(--leaf);
+  z-index: 1;
+}
+
+.evidence {
+  margin-top: 8px;
 }
 
 li::before {
@@ -133,12 +168,22 @@ li::before {
 }
 
 .acts {
+  position: absolute;
+  right: 144px;
+  bottom: 6px;
   display: flex;
   gap: 12px;
+  padding: 0 0 0 10px;
+  background: var(--paper);
   opacity: 0;
 }
 
+.amending .acts {
+  right: 0;
+}
+
 li:hover .acts,
+.acts.open,
 li:focus-within .acts,
 li[data-came='not possible'] .acts {
   opacity: 1;

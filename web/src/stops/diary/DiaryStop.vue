@@ -86,6 +86,14 @@ async function choose(event: Event): Promise<void> {
   input.value = ''
   beside.value = 'routine'
 }
+/** Steps that a routine is to hold, while they are being chosen. */
+const picked = ref<ReadonlySet<string> | null>(null)
+function pick(steps: string[], taken: boolean): void {
+  const now = new Set(picked.value)
+  for (const step of steps) if (taken) now.add(step); else now.delete(step)
+  picked.value = now
+}
+const routineOf = computed(() => `/api/studies/${study.id}/routine?${[...(picked.value ?? [])].map((step) => `step=${step}`).join('&')}`)
 const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line) => !line.current).length)
 </script>
 
@@ -100,17 +108,20 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
         <button class="act" data-test="name-edition" @click="begin('name')">name an edition</button>
         <button v-if="editions?.length" class="act" data-test="compare-editions" @click="begin('compare')">compare editions</button>
         <a class="act" :href="`/api/studies/${study.id}/routine`" download data-test="save-routine">save as routine</a>
+        <button class="act" data-test="pick-steps" @click="picked = picked ? null : new Set()">{{ picked ? 'choose no steps' : 'choose its steps' }}</button>
         <label class="act">run a routine<input type="file" accept=".yaml,.yml,.txt" class="hidden" data-test="run-routine" @change="choose" /></label>
         <label class="act" title="The same steps on the file of the next wave, as a study of its own">begin the next wave<input type="file" class="hidden" data-test="next-wave" @change="follow" /></label>
         <a class="act" :href="`/api/studies/${study.id}/story`" download data-test="story">the story as a page</a>
       </span>
     </header>
     <DiaryFilter v-if="pages[0].count && !edits.length" v-model="wanted" :kinds="met('do')" :people="met('by')" />
-    <p v-if="runs.length && !edits.length && !beside && !study.overview?.edition" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
+    <p v-if="picked" class="picking" data-test="picking">Tick the steps that the routine is to hold: {{ counted(picked.size, 'step') }} so far.
+      <a v-if="picked.size" class="act" :href="routineOf" download data-test="save-picked">save them as a routine</a></p>
+    <p v-else-if="runs.length && !edits.length && !beside && !study.overview?.edition" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is worked out again.</p>
     <ol v-if="runs.length">
       <template v-for="run in runs" :key="run.lines.at(-1)!.step_id">
         <EditionRow v-for="each in named(run)" v-show="!edits.length" :key="each.id" :edition="each" @compare="((compared = each.id), (beside = 'compare'))" @forget="forget(each)" />
-        <DiaryRun :run="run" :amending="amending" />
+        <DiaryRun :run="run" :amending="amending" :picked="picked" @pick="pick" />
       </template>
     </ol>
     <p v-else-if="pages[0].count" class="soft" data-test="diary-none">No step is like that.</p>
@@ -151,6 +162,17 @@ header {
 .hint {
   font-size: 13px;
   margin: -8px 0 10px;
+}
+
+.picking {
+  display: flex;
+  gap: 14px;
+  padding: 6px 12px;
+  margin: 0 0 10px;
+  border: 1px solid var(--leaf);
+  border-radius: 6px;
+  background: var(--leaf-pale);
+  font-size: 13px;
 }
 
 .tools {

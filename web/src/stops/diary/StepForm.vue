@@ -4,7 +4,9 @@ import { computed } from 'vue'
 
 defineOptions({ name: 'StepForm' })
 const value = defineModel<unknown>({ required: true })
-const props = withDefaults(defineProps<{ name?: string; path?: string }>(), { name: '', path: '' })
+/** `was` is what stood there before it was amended, shown where something else stands now. */
+const props = withDefaults(defineProps<{ name?: string; path?: string; was?: unknown }>(), { name: '', path: '', was: undefined })
+const old = (part: string | number): unknown => (props.was !== null && typeof props.was === 'object' ? (props.was as Record<string | number, unknown>)[part] : undefined)
 
 /** Parts that map names to something; of all others the names are those of the step's own parts. */
 const MAPPINGS = ['names', 'entries', 'into', 'copies', 'matched', 'widths', 'thresholds', 'batteries', 'sections', 'lists', 'tags', 'places']
@@ -15,6 +17,7 @@ const mapping = computed(() => MAPPINGS.includes(props.name))
 const plain = (each: unknown): boolean => each === null || typeof each !== 'object'
 const allPlain = computed(() => list.value.every(plain))
 const text = computed(() => (value.value === null ? '' : String(value.value)))
+const differs = computed(() => props.was !== undefined && (props.was === null || typeof props.was !== 'object') && String(props.was ?? '') !== text.value)
 /** Parts that hold sentences. */
 const LONG = ['how', 'holds', 'text', 'question', 'note', 'find']
 const isLong = (name: string, each: unknown): boolean => plain(each) && typeof each !== 'boolean' && (LONG.includes(name) || String(each ?? '').length > 60 || String(each ?? '').includes('\n'))
@@ -46,11 +49,11 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
 
 <template>
   <input v-if="kind === 'tick'" type="checkbox" :checked="value as boolean" :aria-label="path" @change="value = ($event.target as HTMLInputElement).checked" />
-  <textarea v-else-if="kind === 'text' && long" class="mono" rows="2" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
-  <input v-else-if="kind === 'text'" :list="path.startsWith('variable') ? 'names-of-variables' : undefined" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" />
+  <template v-else-if="kind === 'text' && long"><textarea class="mono" rows="2" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" /><del v-if="differs">{{ was || 'nothing' }}</del></template>
+  <template v-else-if="kind === 'text'"><input :list="path.startsWith('variable') ? 'names-of-variables' : undefined" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" /><del v-if="differs" data-test="part-was">{{ was || 'nothing' }}</del></template>
   <div v-else-if="kind === 'list'" class="list" :class="{ across: allPlain }">
     <div v-for="(item, number) in list" :key="number" class="item">
-      <StepForm :model-value="item" :path="`${path}.${number + 1}`" @update:model-value="setItem(number, $event)" />
+      <StepForm :model-value="item" :was="old(number)" :path="`${path}.${number + 1}`" @update:model-value="setItem(number, $event)" />
       <button class="off" :aria-label="`Take ${path} ${number + 1} away`" @click="removeItem(number)">×</button>
     </div>
     <button class="act" :data-test="`more-${path}`" @click="more">one more</button>
@@ -60,7 +63,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
       <div class="part" :class="{ wide: wide(part, inner) }">
         <input v-if="mapping" list="names-of-variables" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
         <span v-else class="label">{{ part }}</span>
-        <StepForm :model-value="inner" :name="part" :path="path ? `${path}.${mapping ? number + 1 : part}` : part" @update:model-value="setPart(part, $event)" />
+        <StepForm :model-value="inner" :was="old(part)" :name="part" :path="path ? `${path}.${mapping ? number + 1 : part}` : part" @update:model-value="setPart(part, $event)" />
         <button v-if="mapping" class="off" :aria-label="`Take ${part} away`" @click="without(part)">×</button>
       </div>
     </template>
@@ -83,6 +86,21 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
   background: var(--white);
   border: 1px solid var(--line2);
   border-radius: 6px;
+}
+
+del {
+  font-size: 12.5px;
+  color: var(--soft);
+  margin-left: 6px;
+  white-space: pre-line;
+}
+
+.inner > .part {
+  flex: 1 1 120px;
+}
+
+.inner > .part:first-child {
+  flex: 0 1 130px;
 }
 
 .part {
@@ -130,6 +148,19 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
 
 .across .item {
   margin: 0;
+}
+
+.inner > .part {
+  flex-wrap: wrap;
+}
+
+.inner > .part > input {
+  flex: 1 1 60px;
+  width: 60px;
+}
+
+.inner > .part:not(:first-child) > input {
+  flex-basis: 150px;
 }
 
 input:not([type='checkbox']),

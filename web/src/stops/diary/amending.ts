@@ -31,6 +31,8 @@ export function useAmending() {
   const edits = ref<Edit[]>([])
   /** The edit whose step is being written. */
   const at = ref(0)
+  /** The steps that are amended, as they were. */
+  const originals = ref<Record<string, Says>>({})
   const active = computed(() => edits.value[at.value] ?? null)
   const typed = useTyped(edits)
   const whole = (): number => study.stamp({ tags: 'all', entries: 'all', order: true, records: true })
@@ -58,6 +60,7 @@ export function useAmending() {
     if (there >= 0) return void (at.value = there)
     try {
       const found = await got(api.GET('/api/studies/{study_id}/steps/{step_id}/written', { params: { path: { study_id: study.id, step_id: step } } }))
+      originals.value = { ...originals.value, [step]: found.says }
       put({ at: step, how: 'instead', says: found.says })
     } catch (error) {
       complain(error)
@@ -91,7 +94,7 @@ export function useAmending() {
       keeping.value = false
     }
   }
-  return { edits, at, active, shown, problem, lines, stuck, possible, keeping, amend, leaveOut, putIn, write, drop, leave, keep }
+  return { edits, at, active, originals, shown, problem, lines, stuck, possible, keeping, amend, leaveOut, putIn, write, drop, leave, keep }
 }
 
 export type Amending = ReturnType<typeof useAmending>
