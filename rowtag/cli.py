@@ -140,11 +140,6 @@ def run_routine(
     from rowtag.service.routines import handed_over, in_words, kept_as_study, opened, run, told
     from rowtag.store.workspace import Workspace
 
-    if codebook is not None and study is not None:
-        raise BadInput(
-            "What is read under a codebook by --codebook is not kept as a study.",
-            remedy="Leave one of the two out; --out writes the data and the codebook.",
-        )
     written = opened(there(routine))
     pairs = dict(_pair(each) for each in column or [])
     there(file)

@@ -1,5 +1,6 @@
 """Codebooks on the command line: what a document says, and a file checked or described under it."""
 
+import secrets
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -11,7 +12,11 @@ from rowtag.core.errors import Place, UnreadableFile
 from rowtag.core.formulas import named
 from rowtag.core.rules import Rule
 from rowtag.core.ruletext import read_rules
+from rowtag.core.steps.sheets import Describe
+from rowtag.core.steps.start import Places
 from rowtag.core.study import Origin, Source, Study
+from rowtag.core.tag import Parts
+from rowtag.core.touched import parts_between
 from rowtag.documents.document import read_codebook
 from rowtag.service.at_hand import at_hand_of
 from rowtag.service.describe import described, opened_study
@@ -58,6 +63,30 @@ def under_codebook(file: Path, codebook: Path, sheet: str | None = None) -> tupl
     understood = read_codebook(codebook, codebook.name, at_hand_of(study))
     matched = match(study, understood.variables)
     return study_under(study, matched), understood, matched
+
+
+def as_step(study: Study, codebook: Path) -> Describe | None:
+    """The step by which a codebook is laid upon a study that has its records; None where it says nothing of them."""
+    understood = read_codebook(codebook, codebook.name, at_hand_of(study))
+    after = study_under(study, match(study, understood.variables))
+    ids = {place: {id: secrets.token_hex(4) for id in after.shelves[place]} for place in ("battery", "section")}
+    tags, names, places = {}, {}, {}
+    for id in study.order:
+        was, now = study.tag(id), after.tag(id)
+        parts = set(parts_between(was, now))
+        if own := {part: getattr(now, part) for part in parts & Parts.model_fields.keys()}:
+            tags[id] = Parts(**own)
+        if there := {place: ids[place][at] for place in ids if place in parts and (at := getattr(now, place))}:
+            places[id] = Places(**there)
+        if "name" in parts:
+            names[id] = now.name
+    if not (tags or names or places):
+        return None
+    titled = {place: {ids[place][id]: each for id, each in after.shelves[place].items()} for place in ids}
+    return Describe(
+        tags=tags, names=names, places=places, batteries=titled["battery"], sections=titled["section"],
+        source=codebook.name[:200],
+    )  # fmt: skip
 
 
 def describe_under(file: Path, codebook: Path, sheet: str | None = None) -> dict[str, Any]:

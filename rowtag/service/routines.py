@@ -23,7 +23,7 @@ from rowtag.formats.routine import Routine, WrittenStep, read
 from rowtag.formats.table import unwatched
 from rowtag.formats.writers import Handed
 from rowtag.formats.written import Options
-from rowtag.service.codebook import under_codebook
+from rowtag.service.codebook import as_step
 from rowtag.service.coming import (
     COMING,
     BringInAgain,
@@ -156,18 +156,16 @@ def run(
     steps = list(understood_steps(routine, name))
     replay = Replay(base or Study())
     ran, names = Ran(replay.study), ByNames(lambda: secrets.token_hex(4))
-    if file is not None and codebook is not None:
-        replay = Replay(under_codebook(file.path, codebook)[0])
-    elif file is not None and not any(isinstance(each, BringInAgain) for _, each in steps):
+    own = any(isinstance(each, BringInAgain) for _, each in steps)
+    if file is not None and (codebook is not None or not own):
         _come_in(ran, replay, proposed(file), file, {}, 0)
+    if codebook is not None and (laid := as_step(replay.study, codebook)) is not None:
+        _did(ran, replay.do(laid), 0, laid.do)
     for written, step in steps:
         if isinstance(step, Coming):
             _come_in(ran, replay, step, file, columns or {}, written.line)
             continue
-        again = replay.do(step.step, meet=names.of(step, replay.study))
-        ran.lines.append(Line(written.line, str(written.says["do"]), again))
-        if again.step is not None:
-            ran.taken.append(Taken(again.step, again))
+        _did(ran, replay.do(step.step, meet=names.of(step, replay.study)), written.line, str(written.says["do"]))
     ran.study = replay.study
     known = {key_of(variable): set(texts) for variable, texts in routine.strays.items()}
     new = {replay.study.tag(id).name for id in ran.proposed if id in replay.study.variables}
@@ -176,6 +174,13 @@ def run(
         if fresh:
             ran.strays[variable] = fresh
     return ran
+
+
+def _did(ran: Ran, again: Again, line: int, do: str) -> None:
+    """Takes down what came of a step."""
+    ran.lines.append(Line(line, do, again))
+    if again.step is not None:
+        ran.taken.append(Taken(again.step, again))
 
 
 def understood_steps(routine: Routine, name: str) -> Iterator[tuple[WrittenStep, Spelled | Coming]]:

@@ -23,6 +23,7 @@ from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.formats.intake import guess
 from rowtag.formats.routine import read, write
 from rowtag.formats.written import Options
+from rowtag.service.codebook import under_codebook
 from rowtag.service.coming import File
 from rowtag.service.handover import archive, usual_writers
 from rowtag.service.intake import bring_in
@@ -205,3 +206,29 @@ def test_what_is_wrong_is_told_before_anything_is_done(tmp_path: Path, step: str
     done = rowtag("run", str(tmp_path / "x.yaml"), str(tmp_path / "plots.csv"), "--out", str(tmp_path / "out"))
     assert done.returncode == 2 and message in done.stderr, done.stderr
     assert not (tmp_path / "out").exists()
+
+
+def test_under_a_codebook_and_kept(tmp_path: Path) -> None:
+    """A file read under a codebook, a routine upon it, and both kept as a study that has steps for all of it."""
+    generator.write_csv(tmp_path / "fennel.csv")
+    (tmp_path / "codebook.txt").write_text(generator.questionnaire(), "utf-8")
+    text = 'row tag routine: 1\nsteps:\n- do: derive\n  variables: [{how: "q5 > 20", into: {many: many}}]\n'
+    (tmp_path / "many.yaml").write_text(text, "utf-8")
+    asked = ["run", str(tmp_path / "many.yaml"), str(tmp_path / "fennel.csv")]
+    more = ["--codebook", str(tmp_path / "codebook.txt"), "--study", "Under", "--workspace", str(tmp_path / "there")]
+    done = rowtag(*asked, *more)
+    assert done.returncode == 0, done.stdout + done.stderr
+    with closing(Workspace(tmp_path / "there")) as workspace:
+        (entry,) = workspace.entries()
+        file = workspace.study(entry.id)
+        assert [passed.step.do for passed in file.way()] == ["bring in", "describe", "derive"]
+        under = under_codebook(tmp_path / "fennel.csv", tmp_path / "codebook.txt")[0]
+        kept = {each.tag.name: each.tag for each in file.study.variables.values()}
+        for id in under.order:
+            tag = under.tag(id)
+            assert kept[tag.name].with_parts(battery=None, section=None) == tag.with_parts(battery=None, section=None)
+            for place in ("battery", "section"):
+                here, there = getattr(kept[tag.name], place), getattr(tag, place)
+                titles = (here and file.study.shelves[place][here].title, there and under.shelves[place][there].title)
+                assert titles[0] == titles[1]
+        assert "many" in kept
