@@ -154,7 +154,8 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
 
 header {
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  gap: 2px 18px;
   align-items: baseline;
   margin-bottom: 14px;
 }

@@ -58,7 +58,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
     </div>
     <button class="act" :data-test="`more-${path}`" @click="more">one more</button>
   </div>
-  <div v-else class="parts" :class="{ inner: path }">
+  <div v-else class="parts" :class="{ inner: path, mapping }">
     <template v-for="([part, inner], number) in parts" :key="mapping ? number : part">
       <div class="part" :class="{ wide: wide(part, inner) }">
         <input v-if="mapping" list="names-of-variables" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
@@ -95,11 +95,11 @@ del {
   white-space: pre-line;
 }
 
-.inner > .part {
+.inner:not(.mapping) > .part:not(.wide) {
   flex: 1 1 120px;
 }
 
-.inner > .part:first-child {
+.inner:not(.mapping) > .part:not(.wide):first-child {
   flex: 0 1 130px;
 }
 
@@ -150,16 +150,16 @@ del {
   margin: 0;
 }
 
-.inner > .part {
+.inner:not(.mapping) > .part:not(.wide) {
   flex-wrap: wrap;
 }
 
-.inner > .part > input {
+.inner:not(.mapping) > .part:not(.wide) > input {
   flex: 1 1 60px;
   width: 60px;
 }
 
-.inner > .part:not(:first-child) > input {
+.inner:not(.mapping) > .part:not(.wide, :first-child) > input {
   flex-basis: 150px;
 }
 
