@@ -14,6 +14,7 @@ from rowtag.core.refs import Ref, mapped, references
 from rowtag.core.replaying import Again, Replay
 from rowtag.core.rules import Formula
 from rowtag.core.steps import STEPS, Step, Supplies, dump, load
+from rowtag.core.steps.beside import PutBeside
 from rowtag.core.steps.bring_in import AddRecords, Arrival, BringIn
 from rowtag.core.steps.decide import decision_id
 from rowtag.core.steps.derive import Derive, Into
@@ -41,6 +42,15 @@ BRING = BringIn(
     ),
 )
 MORE = AddRecords(source_id="src2", source=SOURCE, matched={"v0": 1, "v1": 2}, identifier="v0", known="replace")
+
+BESIDE = PutBeside(
+    source_id="src3",
+    source=SOURCE,
+    variables=(Arrival(id="v9", column=2, name="visits", tag=Tag(name="visits", type="integer")),),
+    identifier="v0",
+    column=1,
+    head="plot",
+)
 
 
 def read_back(step: Step) -> Step:
@@ -81,6 +91,8 @@ def test_any_diary_replays(data: st.DataObject) -> None:
     asked: list[tuple[Step, Supplies]] = [(BRING, COLUMNS)]
     if data.draw(st.booleans()):
         asked.append((MORE, {"v0": column_of_texts(["0014", "0099"]), "v1": column_of_texts(["7", "8"])}))
+    if data.draw(st.booleans()):
+        asked.append((BESIDE, {"v0": column_of_texts(["0021", "0007", "0099"]), "v9": column_of_texts(["4", "", "5"])}))
     for step, supplies in asked:
         study = step.apply(study, supplies).study
     for _ in range(data.draw(st.integers(0, 6))):
