@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
+from rowtag.core.errors import NotThere
 from rowtag.service.announcer import Announcer, Event
 from rowtag.service.beside import Beside
 from rowtag.service.files import Files
@@ -38,6 +39,9 @@ class Context:
         file = self.workspace.study(whole)
         if not named:
             return file
+        entry = self.workspace.entry(whole)
+        if entry.removed_at is not None:
+            raise NotThere(f"“{entry.title}” was removed, and its editions with it.", remedy="Restore it on the list.")
         found = edition(file, named)
         return file.at(found.state, found.name)
 

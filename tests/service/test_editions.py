@@ -32,6 +32,39 @@ def change(file: StudyFile) -> None:
     file.take(RemoveRecords(records=(6,)), "removed")
 
 
+def test_an_edition_is_looked_at(workspace: Workspace) -> None:
+    """It opens under an id of its own, as it was, whatever becomes of the study; nothing can be done there."""
+    study = brought_in(workspace)
+    file = workspace.study(study)
+    was = contents(file.study)
+    named = name_edition(file, "As it came")
+    change(file)
+    there = f"{study}~{named.id}"
+    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+        seen = client.get(f"/api/studies/{there}").json()
+        assert (seen["edition"], seen["records"], seen["undo"], seen["redo"]) == ("As it came", 6, None, None)
+        assert client.get(f"/api/studies/{study}").json()["edition"] is None
+        tenure = next(each["id"] for each in seen["variables"] if each["name"] == "tenure")
+        page = client.get(f"/api/studies/{there}/records?variables={tenure}").json()
+        assert len(page["columns"][0]["index"]) == 6, page
+        step = {"do": "set entries", "variable": tenure, "entries": {"1": "3"}}
+        asked = {"id": "step-0001", "base": seen["revision"], "step": step}
+        for path, body in {
+            "steps": asked,
+            "head": {"to": "undo", "expected": seen["revision"]},
+            "editions": {"name": "Another"},
+            "amend": {"edits": [{"at": "listed", "how": "out"}], "expected": seen["revision"]},
+        }.items():
+            reply = client.post(f"/api/studies/{there}/{path}", json=body)
+            assert reply.status_code >= 400, path
+            assert "can only be looked at" in reply.text or path == "amend", (path, reply.text)
+        assert len(editions(file)) == 1 and contents(file.state(named.state)) == was
+        workspace.remove(study)
+        refused = client.get(f"/api/studies/{there}")
+        assert refused.status_code == 404 and "was removed, and its editions with it" in refused.text
+        assert client.get(f"/api/studies/{study}~none").status_code == 404
+
+
 def test_an_edition_is_a_state_that_is_told_by_its_sums(plots: StudyFile, tmp_path: Path) -> None:
     """The sums are those of the data as they are handed over; they differ where data or codebook do, and only there."""
     first = name_edition(plots, " As it  came ", "From paper", by="ann")
@@ -72,7 +105,9 @@ def test_two_editions_compared_over_http(workspace: Workspace, client: TestClien
     found = client.get(f"{url}/compared", params={"one": one["id"], "other": two["id"]}).json()
     assert (found["entries"], found["records_gone"], found["records_came"], found["came"]) == (2, 1, 0, [])
     moved = {each["name"]: each for each in found["variables"]}
-    assert (moved["tenure"]["parts"], moved["hours"]["entries"], moved["hours"]["read_otherwise"]) == (["codes"], 2, 0)
+    assert moved["tenure"]["parts"] == [{"part": "codes", "was": "", "now": "1 Own"}]
+    assert (moved["hours"]["entries"], moved["hours"]["read_otherwise"]) == (2, 0)
+    assert {"old": "12 hrs", "new": "12", "count": 1} in moved["hours"]["pairs"]
     assert client.get(f"{url}/compared", params={"one": two["id"]}).json()["same"] is True
     page = client.get(f"{url}/comparison", params={"one": one["id"], "other": two["id"]}).text
     for said in ("As it came → Coded", "1 Own", "<code>12 hrs</code>", "<code>12</code>", "Records that went: 1 (6)."):
