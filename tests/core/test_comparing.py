@@ -3,9 +3,11 @@
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rowtag.core.comparing import compared
+from rowtag.core.column import column_of_texts
+from rowtag.core.comparing import codebooks_compared, compared
 from rowtag.core.errors import RowTagError
-from rowtag.core.study import Study
+from rowtag.core.study import Records, Study, Titled, Variable
+from rowtag.core.tag import CodeLine, Tag
 from rowtag.core.touched import parts_between
 from tests import generate
 from tests.generate import contents
@@ -47,3 +49,21 @@ def test_what_differs_is_told_and_nothing_else(data: st.DataObject) -> None:
     assert compared(after, after).same
     if contents(before) == contents(after):
         assert found.same
+
+
+def test_codebooks_meet_by_name() -> None:
+    """Two studies of other ids: what came, what went, and part by part what is otherwise, in words where ids differ."""
+
+    def study(tags: dict[str, Tag], battery: str, title: str) -> Study:
+        variables = [(id, Variable(tag=tag), column_of_texts(["1"])) for id, tag in tags.items()]
+        return Study(records=Records(1)).put("battery", {battery: Titled(title=title)}).with_variables(variables)
+
+    own = (CodeLine(code="1", label="Own"),)
+    here = study({"v1": Tag(name="tenure", codes=own, battery="b1"), "v2": Tag(name="letter")}, "b1", "The plot")
+    tenure = Tag(name="Tenure", codes=(*own, CodeLine(code="4", label="Lent")), battery="x9")
+    there = study({"w1": Tag(name="shed"), "w2": tenure}, "x9", "The plot")
+    found = codebooks_compared(here, there)
+    assert (found.came, found.gone) == (("shed",), ("letter",))
+    parts = {part.part: (part.was, part.now) for part in found.parts["Tenure"]}
+    assert parts == {"name": ("tenure", "Tenure"), "codes": (own, tenure.codes)}
+    assert codebooks_compared(here, here).parts == {}
