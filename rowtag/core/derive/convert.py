@@ -61,10 +61,14 @@ def _to_number(source: Source) -> Outcome:
 
 def _as_numbers(source: Source) -> Reading:
     """The entries as numbers by the decimal mark by which more of them are, the point where it makes no difference."""
-    point, comma = (
-        read_column(source.column, Lens("decimal", Marks(decimal=mark), (), False, None, None, ()))
-        for mark in (".", ",")
-    )
+
+    def read_by(mark: str) -> Reading:
+        return read_column(source.column, Lens("decimal", Marks(decimal=mark), (), False, None, None, ()))
+
+    point = read_by(".")
+    if not (source.counts[source.valid & ~_fitting(source, point)] > 0).any():
+        return point
+    comma = read_by(",")
     more = source.counts[_fitting(source, comma)].sum() > source.counts[_fitting(source, point)].sum()
     return comma if more else point
 

@@ -64,7 +64,7 @@ const at = (line: Line, within: boolean): boolean =>
     <input v-if="picked && line.current" type="checkbox" class="pick" :checked="steps(line, within).every((each) => picked!.has(each))" :aria-label="`Take: ${sentence}`" data-test="pick" @change="$emit('pick', steps(line, within), ($event.target as HTMLInputElement).checked)" />
     <span v-else class="knot" aria-hidden="true" />
     <div class="words">
-      <p>{{ sentence }}</p>
+      <p class="clamped" :title="sentence.length > 400 ? sentence : undefined">{{ sentence }}</p>
       <p v-if="edits.length && became(line, within)" class="came" :class="became(line, within)!.came.replace(' ', '-')" data-test="came">
         {{ became(line, within)!.edited && became(line, within)!.came !== 'left out' ? 'being amended' : SAID[became(line, within)!.came] }}<template v-if="became(line, within)!.why.length">: {{ became(line, within)!.why.join('; ') }}</template>
       </p>

@@ -88,7 +88,7 @@ useKeys({ 'keep amendment': () => void begin(), 'leave amendment': () => emit('l
     <template #foot>
       <label class="grow named">study <input v-model="title" maxlength="200" data-test="wave-title" /></label>
       <v-btn variant="outlined" @click="emit('leave')">Leave it &nbsp;<kbd>Esc</kbd></v-btn>
-      <v-btn variant="flat" color="primary" :disabled="!possible || making" data-test="begin-wave" @click="begin">Begin the study &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+      <v-btn variant="flat" color="primary" :disabled="!possible || making" data-test="begin-wave" @click="begin">{{ making ? 'Beginning …' : 'Begin the study' }} &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
     </template>
   </SidePanel>
 </template>

@@ -10,7 +10,7 @@ defineProps<{ lines: Schema['RoutineLine'][] }>()
   <ol class="lines">
     <li v-for="each in lines" :key="each.line" :class="each.came.replace(' ', '-')" data-test="routine-line">
       <span v-if="each.line" class="soft mono">{{ each.line }}</span>
-      <span>{{ each.sentence || each.do }}<template v-if="each.came !== 'done'"><br /><small>{{ SAID[each.came] }}: {{ each.why.join('; ') }}</small></template></span>
+      <span><span class="clamped">{{ each.sentence || each.do }}</span><template v-if="each.came !== 'done'"><small>{{ SAID[each.came] }}: {{ each.why.join('; ') }}</small></template></span>
     </li>
   </ol>
 </template>
@@ -35,6 +35,10 @@ defineProps<{ lines: Schema['RoutineLine'][] }>()
 
 .mono {
   flex: 0 0 44px;
+}
+
+small {
+  display: block;
 }
 
 .in-part small {

@@ -6,7 +6,7 @@ defineProps<{ title: string; label: string }>()
 <template>
   <aside class="side" :aria-label="label">
     <div class="body scroll" tabindex="-1">
-      <h3>{{ title }}</h3>
+      <h3 class="clamped">{{ title }}</h3>
       <slot />
     </div>
     <footer><slot name="foot" /></footer>

@@ -108,7 +108,7 @@ useKeys({ 'bring in': () => void bringIn() })
       <WorkBar v-if="job" :job="job" @cancel="intake.cancel" />
       <template v-else-if="proposed">
         <p v-if="joins && purpose === 'more variables'" data-test="summary">{{ counted(beside.taken.value.length, 'variable') }} beside {{ counted(beside.report.value?.matched ?? 0, 'record') }}. Nothing that is there changes.</p>
-        <p v-else-if="joins && purpose === 'corrected'" class="soft" data-test="summary">The way it was stays in the diary; undo leads back.</p>
+        <p v-else-if="joins && purpose === 'corrected'" class="soft" data-test="summary"><b v-if="correction.stuck.value" class="beet">{{ counted(correction.stuck.value, 'step') }} cannot be done any more and {{ correction.stuck.value === 1 ? 'is' : 'are' }} left out.</b> The way it was stays in the diary; undo leads back.</p>
         <p v-else-if="joins && join.report.value" data-test="summary">
           {{ counted(join.report.value.added, 'record') }} added<template v-if="join.report.value.replaced">, {{ counted(join.report.value.replaced, 'record') }} replaced</template><template v-if="join.report.value.skipped">, {{ counted(join.report.value.skipped, 'record') }} skipped</template><template v-if="join.fresh.value.length">; {{ counted(join.fresh.value.length, 'new variable') }}</template>.
         </p>

@@ -15,6 +15,7 @@ export function useCorrection(intake: Intake) {
   const sources = shallowRef<Schema['SourceModel'][]>([])
   const how = reactive<How>({ source: '', identifier: null, renamed: {}, typed_stay: true, otherwise: [] })
   const ready = computed(() => Boolean(look.value && !look.value.problem && !looking.value))
+  const stuck = computed(() => look.value?.lines.filter((each) => each.came === 'not possible').length ?? 0)
   let turn = 0
 
   async function again(): Promise<void> {
@@ -48,7 +49,7 @@ export function useCorrection(intake: Intake) {
   }
   const take = (): Promise<boolean> => intake.correct(study.id, { ...how }, look.value!.revision)
 
-  return { look, looking, sources, how, ready, begin, set, decide, take }
+  return { look, looking, sources, how, ready, stuck, begin, set, decide, take }
 }
 
 export type CorrectionOf = ReturnType<typeof useCorrection>
