@@ -139,6 +139,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
             "5 ×",
         ),
         (f"a look at an amendment {diary.BACK} steps back", f"{story.amended:.2f} s", "2 s"),
+        (f"a look at a corrected file, {diary.BACK} steps since", f"{story.corrected:.2f} s", ""),
         ("two editions compared", f"{story.compared / yardstick:.2f} ×", "1 ×"),
         (
             f"opening a study with {diary.MANY:,} steps and {diary.EDITIONS} editions; its diary's page",

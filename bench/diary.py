@@ -13,8 +13,12 @@ from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.tags import Define
 from rowtag.core.study import Study
 from rowtag.core.tag import Parts
+from rowtag.formats.intake import read
+from rowtag.formats.table import Settings
 from rowtag.service.amending import Edit, amended
+from rowtag.service.correcting import Correction, corrected
 from rowtag.service.editions import name_edition
+from rowtag.service.intake import source_of
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
 
@@ -26,11 +30,13 @@ EDITIONS = 20
 
 @dataclass(frozen=True)
 class Diary:
-    """Seconds: so many steps done again; a look at an amendment that far back; two editions compared; a study with so
-    many steps and editions opened, and its diary's first page."""
+    """Seconds: so many steps done again; a look at an amendment that far back, and at a corrected file in place of the
+    one that was brought in; two editions compared; a study with so many steps and editions opened; and the first page
+    of its diary."""
 
     replayed: float
     amended: float
+    corrected: float
     compared: float
     opened: float
     page: float
@@ -55,6 +61,7 @@ def measured(folder: Path) -> Diary:
     look = amended(file, [Edit(kept[0], "out")])
     looked = time.perf_counter() - begun
     assert len(look.lines) == BACK + 1
+    correcting = _corrected(workspace, file)
     before, after = file.state(first.state), file.study
     begun = time.perf_counter()
     compared(before, after)
@@ -73,7 +80,24 @@ def measured(folder: Path) -> Diary:
     again.diary(100)
     page = time.perf_counter() - begun
     again.close()
-    return Diary(replayed, looked, differing, opened, page)
+    return Diary(replayed, looked, correcting, differing, opened, page)
+
+
+def _corrected(workspace: Workspace, file: StudyFile) -> float:
+    """A look at the file with its records in another order, a hundred of them gone and a thousand entries otherwise."""
+    study = file.study
+    ((id, source),) = study.shelves["source"].items()
+    head, *lines = b"".join(file.source_bytes(source.sha256)).splitlines(keepends=True)
+    mended = [b"9" + line if at % 100 == 0 else line for at, line in enumerate(lines[100:])]
+    upload = workspace.receive("corrected.csv", [head, *reversed(mended)])
+    holding = read(upload.path, upload.name, Settings.model_validate(source.settings))
+    identifier = next(id for id in study.order if study.tag(id).name.startswith("iden"))
+    how = Correction(source=id, identifier=identifier)
+    begun = time.perf_counter()
+    found = corrected(file, holding, source_of(upload, holding), how)
+    taken = time.perf_counter() - begun
+    assert found.gone.size == 100 and found.changed
+    return taken
 
 
 def _steps(study: Study, number: int) -> list[Step]:

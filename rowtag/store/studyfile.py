@@ -123,7 +123,7 @@ class StudyFile:
     ) -> None:
         self.name = path.name
         self.looked_at: str | None = None
-        self._whole = self
+        self._whole: StudyFile | None = None
         self._engine = open_database(path, "study", there=there)
         self._log = WriteBack(self._engine, path)
         self._clock = clock

@@ -133,7 +133,6 @@ class Down:
             pick.at(out, group, values)
         return out
 
-    @cached_property
     def ordered(self) -> npt.NDArray[np.complex128]:
         """The values group by group, each by size: as complex numbers, which stand by their real part, the group, and
         then by their imaginary part, the value."""
@@ -167,15 +166,25 @@ class Down:
     def _ranks(self, block: Block, group: Groups) -> Value:
         """The place of each value within its group; equal ones share the mean of theirs."""
         value = self._of(block)
-        used = np.flatnonzero((group >= 0) & value.known)
-        wanted = np.empty(used.size, np.complex128)
-        wanted.real, wanted.imag = group[used], value.data[used]
-        different, at = np.unique(wanted, return_inverse=True)
-        before, upto = (np.searchsorted(self.ordered, different, side) for side in ("left", "right"))
-        ranks = (before + upto + 1) / 2 - self.begins[different.real.astype(np.int64)]
-        out, known = np.zeros(group.size), np.zeros(group.size, bool)
-        out[used], known[used] = ranks[at], True
+        known = (group >= 0) & value.known
+        wanted = np.empty(int(known.sum()), np.complex128)
+        wanted.real, wanted.imag = group[known], value.data[known]
+        different, ranks = self._places
+        out = np.zeros(group.size)
+        out[known] = ranks[np.searchsorted(different, wanted)]
         return numbers(out, known)
+
+    @cached_property
+    def _places(self) -> tuple[npt.NDArray[np.complex128], Numbers]:
+        """The different values of each group, as `ordered` has them, and the place of each: the mean of those that it
+        takes in its group."""
+        ordered = self.ordered()
+        new = np.ones(ordered.size, bool)
+        new[1:] = ordered[1:] != ordered[:-1]
+        first = np.flatnonzero(new)
+        different = ordered[first]
+        times = np.diff(np.append(first, ordered.size))
+        return different, first + (times + 1) / 2 - self.begins[different.real.astype(np.int64)]
 
 
 def _mean(down: Down) -> Numbers:
@@ -195,7 +204,8 @@ def _median(down: Down) -> Numbers:
     out = np.full(counts.size, np.nan)
     some = counts > 0
     low, high = begins + np.maximum(counts - 1, 0) // 2, begins + counts // 2
-    out[some] = (down.ordered.imag[low[some]] + down.ordered.imag[high[some]]) / 2
+    values = down.ordered().imag
+    out[some] = (values[low[some]] + values[high[some]]) / 2
     return out
 
 
