@@ -298,7 +298,7 @@ class CodebooksModel(BaseModel):
 class NextWaveLook(BaseModel):
     """What the next wave would be, nothing being kept; or why its file or routine cannot be understood.
 
-    `heads` are those of the file, `likely` says what columns that are gone may be called now, `strays` are entries that
+    `likely` says what columns that are gone may be called now, `strays` are entries that
     the tags cannot account for and of which there were none before.
     """
 
@@ -306,7 +306,6 @@ class NextWaveLook(BaseModel):
     records: int = 0
     variables: int = 0
     lines: list[RoutineLine] = []
-    heads: list[str] = []
     columns_gone: list[str] = []
     likely: dict[str, str] = {}
     columns_new: list[str] = []
@@ -320,7 +319,6 @@ class NextWaveLook(BaseModel):
             records=ran.study.records.count,
             variables=len(ran.study.order),
             lines=RoutineLine.all_of(ran),
-            heads=ran.heads,
             columns_gone=ran.gone,
             likely=ran.likely,
             columns_new=ran.new,

@@ -285,7 +285,6 @@ class CorrectedLook(BaseModel):
 
     revision: int
     problem: AmendProblem | None = None
-    heads: list[str] = []
     same: int = 0
     new: int = 0
     gone: int = 0
@@ -302,10 +301,9 @@ class CorrectedLook(BaseModel):
     compared: ComparedModel | None = None
 
     @classmethod
-    def of(cls, revision: int, heads: list[str], found: Corrected, identifier: str | None) -> "CorrectedLook":
+    def of(cls, revision: int, found: Corrected, identifier: str | None) -> "CorrectedLook":
         return cls(
             revision=revision,
-            heads=heads,
             same=found.same,
             new=int(found.new.size),
             gone=int(found.gone.size),

@@ -95,6 +95,8 @@ class Source(Frozen):
     records: int
     settings: dict[str, Any] = Field(default_factory=dict)
     brought_at: str = ""
+    left_out: tuple[str, ...] = ()
+    """Heads of columns that were not taken."""
 
 
 class Accepted(Frozen):

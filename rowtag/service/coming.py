@@ -47,6 +47,7 @@ class BringInAgain(Frozen):
     file: str
     settings: Settings = Settings()
     columns: tuple[Column, ...]
+    left_out: tuple[str, ...] = ()
 
 
 class AddRecordsAgain(Frozen):
@@ -59,6 +60,7 @@ class AddRecordsAgain(Frozen):
     columns: tuple[Column, ...] = ()
     identifier: str | None = None
     known: Known = "keep both"
+    left_out: tuple[str, ...] = ()
 
 
 class PutBesideAgain(Frozen):
@@ -72,6 +74,7 @@ class PutBesideAgain(Frozen):
     identifier: str
     columns: tuple[Column, ...]
     doubled: Doubled = "first"
+    left_out: tuple[str, ...] = ()
 
 
 Coming = BringInAgain | AddRecordsAgain | PutBesideAgain
@@ -84,8 +87,9 @@ def coming_of(step: CameIn, before: Study) -> Coming:
     """A step by which a file came in, with heads and names."""
     columns = tuple(Column(column=each.name, tag=each.tag) for each in step.variables)
     file, settings = step.source.name, Settings.model_validate(step.source.settings)
+    left_out = step.source.left_out
     if isinstance(step, BringIn):
-        return BringInAgain(file=file, settings=settings, columns=columns)
+        return BringInAgain(file=file, settings=settings, columns=columns, left_out=left_out)
     if isinstance(step, PutBeside):
         return PutBesideAgain(
             file=file,
@@ -94,6 +98,7 @@ def coming_of(step: CameIn, before: Study) -> Coming:
             identifier=before.tag(step.identifier).name,
             columns=columns,
             doubled=step.doubled,
+            left_out=left_out,
         )
     return AddRecordsAgain(
         file=file,
@@ -102,6 +107,7 @@ def coming_of(step: CameIn, before: Study) -> Coming:
         columns=columns,
         identifier=None if step.identifier is None else before.tag(step.identifier).name,
         known=step.known,
+        left_out=left_out,
     )
 
 
@@ -190,6 +196,7 @@ def come(
     ids = None if known is None else [each.id for each in known.variables]
     arrivals, supplies, more = _arrivals(study, step, holding, met, ids)
     source_id = secrets.token_hex(4) if known is None else known.source_id
+    source = source.model_copy(update={"left_out": tuple(holding.table.heads[at] for at in met.left_out)})
     made: CameIn
     if isinstance(step, BringInAgain):
         made = BringIn(source_id=source_id, source=source, variables=tuple(arrivals))
@@ -230,11 +237,12 @@ def come(
 @dataclass
 class _Met:
     """How the columns of a file meet those that a step tells: per place in the file (from 0) the number of that column
-    in the step, or the name of the variable that it joins; which are gone, what they may be called now, and what is to
-    be noted."""
+    in the step, or the name of the variable that it joins; which are left out, which gone and what they may be called
+    now, and what is to be noted."""
 
     columns: dict[int, int] = field(default_factory=dict)
     joins: dict[int, str] = field(default_factory=dict)
+    left_out: list[int] = field(default_factory=list)
     gone: list[str] = field(default_factory=list)
     likely: dict[str, str] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
@@ -263,6 +271,11 @@ def _met(step: Coming, holding: Holding, renamed: Mapping[str, str]) -> _Met:
             _take(met, free, near[0], what)
         else:
             met.gone.append(head)
+    for head in step.left_out:
+        at = next((at for at in free if heads[at] == head.strip()), None)
+        if at is not None:
+            free.remove(at)
+            met.left_out.append(at)
     for head in met.gone:
         likely = _likely(head, [heads[at] for at in free])
         if likely:
@@ -308,7 +321,8 @@ def _arrivals(
     that the file has more."""
     arrivals, supplies, more = [], {}, []
     taken = {*study.name_keys, *(key_of(step.columns[number].tag.name) for number in met.columns.values())}
-    fresh = [at for at in range(len(holding.table.heads)) if at not in met.columns and at not in met.joins]
+    told = {*met.columns, *met.joins, *met.left_out}
+    fresh = [at for at in range(len(holding.table.heads)) if at not in told]
     for at in [*sorted(met.columns, key=met.columns.__getitem__), *fresh]:
         known = None
         if at in met.columns:

@@ -1,7 +1,7 @@
 """Bringing a file into a study: look, propose, then one step; and starting without a file."""
 
 import secrets
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -75,7 +75,7 @@ def bring_in(
 ) -> Outcome:
     """Reads a whole file and brings it into an empty study as one step, with its bytes."""
     with reading_of(upload, settings, opened, watch) as (holding, pieces):
-        arrivals, supplies = [], {}
+        arrivals, supplies, taken_columns = [], {}, list[int]()
         taken: set[str] = set()
         for column in chosen(holding, choices or {}):
             check_name(column.tag.name, taken, file.study.naming)
@@ -83,10 +83,12 @@ def bring_in(
             place = holding.table.numbers[column.number - 1]
             arrival = Arrival(id=secrets.token_hex(4), column=place, name=column.head, tag=column.tag)
             arrivals.append(arrival)
+            taken_columns.append(column.number)
             supplies[arrival.id] = holding.table.columns[column.number - 1]
         if not arrivals:
             raise BadInput("Every column is left out.", remedy="Take at least one.")
-        step = BringIn(source_id=secrets.token_hex(4), source=source_of(upload, holding), variables=tuple(arrivals))
+        source = source_of(upload, holding, taken_columns)
+        step = BringIn(source_id=secrets.token_hex(4), source=source, variables=tuple(arrivals))
         watch(0.85, "keeping")
         return file.take(step, step_id, by=by, supplies=supplies, source=(upload.sha256, iter(pieces())))
 
@@ -104,8 +106,11 @@ def reading_of(upload: Upload, settings: Settings, opened: Looked | None, watch:
         yield holding, pieces.result
 
 
-def source_of(upload: Upload, holding: Holding) -> Source:
-    """A file as a source; the settings are those that the reading came to."""
+def source_of(upload: Upload, holding: Holding, taken: Iterable[int] | None = None) -> Source:
+    """A file as a source; the settings are those that the reading came to. Of its columns those are left out that are
+    not among those `taken` (by their places, from 1); none, where nothing is said."""
+    heads = holding.table.heads
+    places = range(1, len(heads) + 1) if taken is None else set(taken)
     return Source(
         name=upload.name,
         size=upload.size,
@@ -114,6 +119,7 @@ def source_of(upload: Upload, holding: Holding) -> Source:
         records=holding.table.records,
         settings=holding.table.settings.model_dump(exclude_defaults=True),
         brought_at=now(),
+        left_out=tuple(head for place, head in enumerate(heads, 1) if place not in places),
     )
 
 

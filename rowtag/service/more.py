@@ -169,9 +169,10 @@ def more_records(
     with reading_of(upload, settings, opened, watch) as (holding, pieces):
         study = file.study
         matched, heads, arrivals, supplies = {}, {}, [], {}
-        taken = set(study.name_keys)
+        taken, taken_columns = set(study.name_keys), list[int]()
         for met in _matched(study, holding, more):
             column = holding.table.columns[met.column - 1]
+            taken_columns.append(met.column)
             if met.variable is not None and met.how == "near":
                 raise BadInput(
                     f"“{met.head}” is nearly called like {study.tag(met.variable).name}.",
@@ -195,7 +196,7 @@ def more_records(
             supplies[arrival.id] = column
         step = AddRecords(
             source_id=secrets.token_hex(4),
-            source=source_of(upload, holding),
+            source=source_of(upload, holding, taken_columns),
             matched=matched,
             heads=heads,
             variables=tuple(arrivals),

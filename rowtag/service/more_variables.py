@@ -105,9 +105,12 @@ def _first(texts: Texts) -> list[str]:
 def _told_by(study: Study, holding: Holding, more: MoreVariables) -> tuple[str | None, int | None]:
     """The identifier and its column: as they were said, else the study's own identifier and the column of its name."""
     identifier = more.identifier or next((id for id in study.order if study.tag(id).use == "identifier"), None)
+    if identifier is not None:
+        study.variable(identifier)
+    if more.column is not None and not 1 <= more.column <= len(holding.proposals):
+        raise BadInput(f"The file has no column {more.column:,}.", remedy=f"It has {len(holding.proposals):,}.")
     if identifier is None or more.column is not None:
         return identifier, more.column
-    study.variable(identifier)
     heads = [
         Called(head.strip(), proposal.tag.name)
         for head, proposal in zip(holding.table.heads, holding.proposals, strict=True)
@@ -157,15 +160,17 @@ def more_variables(
             )
         table = holding.table
         arrivals, supplies = [], {identifier: table.columns[column - 1]}
+        taken = list[int]()
         for each in _columns(study, holding, more, column):
             if each.taken:
+                taken.append(each.column)
                 tag: Tag = holding.proposals[each.column - 1].tag.with_parts(name=each.name)
                 place = table.numbers[each.column - 1]
                 arrivals.append(Arrival(id=secrets.token_hex(4), column=place, name=each.head, tag=tag))
                 supplies[arrivals[-1].id] = table.columns[each.column - 1]
         step = PutBeside(
             source_id=secrets.token_hex(4),
-            source=source_of(upload, holding),
+            source=source_of(upload, holding, [column, *taken]),
             variables=tuple(arrivals),
             identifier=identifier,
             column=table.numbers[column - 1],

@@ -121,8 +121,6 @@ class Ran:
     study: Study
     lines: list[Line] = field(default_factory=list)
     taken: list[Taken] = field(default_factory=list)
-    heads: list[str] = field(default_factory=list)
-    """The heads of the file that was brought in."""
     gone: list[str] = field(default_factory=list)
     likely: dict[str, str] = field(default_factory=dict)
     """What columns that are gone may be called now."""
@@ -219,7 +217,6 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: File | None, columns:
     except BadInput as error:
         return left("not possible", error.what.rstrip("."))
     ran.notes += [*notes, *came.notes]
-    ran.heads = ran.heads or holding.table.heads
     ran.gone += came.gone
     ran.likely |= came.likely
     ran.new += came.new

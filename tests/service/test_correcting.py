@@ -19,10 +19,12 @@ from rowtag.core.study import Study
 from rowtag.core.tag import Parts
 from rowtag.formats.intake import guess, read
 from rowtag.formats.table import Settings
+from rowtag.service.coming import File
 from rowtag.service.correcting import Corrected, Correction, correct, corrected
-from rowtag.service.intake import bring_in, source_of
+from rowtag.service.intake import Choice, bring_in, source_of
 from rowtag.service.more import More, more_records
 from rowtag.service.more_variables import MoreVariables, more_variables
+from rowtag.service.routines import run, saved
 from rowtag.store.sources import compressed_pieces
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.verify import verify
@@ -172,6 +174,19 @@ def test_files_that_came_later_keep_their_records(plots: Bench) -> None:
     plots.file.close()
     (path,) = study_files(plots.workspace.folder, plots.entry.id)
     assert verify(path).sound
+
+
+def test_columns_that_were_left_out_stay_out(plots: Bench) -> None:
+    """What somebody did not take of the first version is not taken of the second, nor by a routine."""
+    entry = plots.workspace.create("Fewer")
+    plots.file = plots.workspace.study(entry.id)
+    upload = plots.upload(FIRST)
+    bring_in(plots.file, upload, READ, {2: Choice(leave_out=True)}, step_id="bring-0002")
+    found = plots.look(FIRST.replace("12 hrs", "12"), keep=True)
+    assert (found.came.new, found.came.gone, list(found.changed.values())) == ([], [], [1])
+    assert list(ids(plots.file)) == ["plot", "hours"]
+    ran = run(saved(plots.file, "Fewer"), "x.yaml", file=File(upload.path, upload.name))
+    assert ran.whole and not ran.new and list(ran.study.name_keys) == ["plot", "hours"]
 
 
 @pytest.mark.parametrize(

@@ -1,5 +1,7 @@
 """More variables: what a file would put beside a study's records, told before; and what a file seems to be."""
 
+from pathlib import Path
+
 import pytest
 
 from rowtag.core.errors import BadInput
@@ -7,11 +9,16 @@ from rowtag.core.steps.records import RemoveRecords
 from rowtag.core.steps.tags import Define
 from rowtag.core.tag import Parts
 from rowtag.formats.intake import Holding, read
+from rowtag.formats.routine import read as read_routine
+from rowtag.formats.routine import write
 from rowtag.formats.table import Settings
+from rowtag.service.coming import File
 from rowtag.service.more import More, joining
 from rowtag.service.more_variables import MoreVariables, more_variables, standing_beside
+from rowtag.service.routines import run, saved
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Upload, Workspace
+from tests.conftest import PLOTS
 from tests.store.test_studyfile import ids
 
 READ = Settings(separator=",", data_row=2)
@@ -58,6 +65,7 @@ def test_it_is_told_before_anything_is_kept(identified: StudyFile, workspace: Wo
     ("text", "more", "what"),
     [
         ("number,visits\n0007,1\n", MoreVariables(), "not said by what the records are told"),
+        ("plot,visits\n0007,1\n", MoreVariables(column=9), "The file has no column 9"),
         ("plot,visits\n0999,1\n", MoreVariables(), "has the plot of a record in this study"),
         ("plot,hours\n0007,1\n", MoreVariables(), "None of the file's columns was taken"),
     ],
@@ -86,3 +94,21 @@ def test_what_a_file_seems_to_be(identified: StudyFile, workspace: Workspace, te
     found = joining(identified.study, holding, More())
     assert found.likely == likely
     assert found.source == next(iter(identified.study.shelves["source"]))
+
+
+def test_a_routine_puts_it_beside_again(identified: StudyFile, workspace: Workspace, tmp_path: Path) -> None:
+    """Saved as text and run where both files lie, it gives the same entries; without the second file it says so."""
+    upload, _ = handed_in(workspace, VISITS)
+    more_variables(identified, upload, READ, MoreVariables(doubled="last"), step_id="beside-01")
+    text = write(saved(identified, "Plots"))
+    assert "do: put beside" in text and "column: plot" in text and "doubled: last" in text
+    (tmp_path / "plots.csv").write_text(PLOTS, "utf-8")
+    alone = run(read_routine(text), "x.yaml", file=File.at(tmp_path / "plots.csv"))
+    assert [line.again.came for line in alone.lines] == ["done", "done", "not possible"]
+    (tmp_path / "visits.csv").write_text(VISITS, "utf-8")
+    ran = run(read_routine(text), "x.yaml", file=File.at(tmp_path / "plots.csv"))
+    assert ran.whole and len(ran.lines) == 3 and not ran.new
+    assert [each.tag.name for each in ran.study.variables.values()] == ["plot", "tenure", "hours", "visits"]
+    own = ran.study.name_keys
+    for study, id in ((ran.study, own["visits"]), (identified.study, ids(identified)["visits"])):
+        assert study.column(id).texts_at(study.column(id).indexes(0, 6)) == ["1", "3", "", "", "", ""]

@@ -168,8 +168,8 @@ def look_at_correction(here: Here, file_id: str, request: CorrectRequest) -> Cor
     try:
         found = corrected(file, holding, source_of(upload, holding), request.how)
     except BadInput as error:
-        return CorrectedLook(revision=revision, heads=holding.table.heads, problem=AmendProblem.of(error))
-    return CorrectedLook.of(revision, holding.table.heads, found, request.how.identifier)
+        return CorrectedLook(revision=revision, problem=AmendProblem.of(error))
+    return CorrectedLook.of(revision, found, request.how.identifier)
 
 
 @router.post("/intake/{file_id}/correct")
