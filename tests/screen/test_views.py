@@ -1,6 +1,7 @@
 """Every view on the real screen: without a mouse, in the dark, when wide, when empty, and by axe's rules."""
 
 import json
+import time
 from pathlib import Path
 
 import pytest
@@ -128,3 +129,17 @@ def test_empty_stops_say_what_to_do(screen: Screen) -> None:
         screen.driver.get(f"{address}/{stop}")
         assert "Intake" in screen.css(".empty").text
     assert not screen.problems()
+
+
+def test_a_message_that_replaces_another_stands_its_time(screen: Screen) -> None:
+    """Said just before the last one would have gone, it is not gone with it."""
+    open_demo(screen)
+    screen.go("/study/demo/records")
+    screen.type("go-to", "90001")
+    screen.until("notice", "90001")
+    time.sleep(3)
+    screen.type("go-to", "90002")
+    screen.until("notice", "90002")
+    time.sleep(2.5)
+    assert "90002" in screen.text("notice")
+    screen.until_gone("notice")

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { notice } from '@/study/notices'
 import { clock } from '@/study/shown'
@@ -15,11 +15,16 @@ function take(go: () => void): void {
   go()
 }
 
+/** Each message has a bar of its own, so that one which replaces another is shown as long as one that comes alone. */
+const count = ref(0)
+watch(notice, (now) => now && (count.value += 1), { flush: 'sync' })
+
 const open = computed({ get: () => notice.value !== null, set: (value) => value || (notice.value = null) })
 </script>
 
 <template>
   <v-snackbar
+    :key="count"
     v-model="open"
     :timeout="notice?.choices.length ? -1 : notice?.kind === 'refused' ? 12000 : 4000"
     :color="notice?.kind === 'refused' ? 'beet' : 'rail'"
