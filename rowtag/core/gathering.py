@@ -1,6 +1,6 @@
 """Columns from what comes out block by block, in the memory of their different values and a small index a record."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
@@ -21,13 +21,12 @@ class Gathered(Generic[Values]):
     """A column of so many records that grows by the blocks of a whole frame, in their order. What is not there, and the
     text of no length, is blank.
 
-    `coded` gives the different ones of some values, and for each value its index among them; `joined` several of these
-    behind one another; `segment` the tokens that they are.
+    `coded` gives the different ones of what stands in several parts, and for each part the indexes of its values among
+    them, one part after the other; `segment` the tokens that different ones are.
     """
 
     records: int
-    coded: Callable[[Values], tuple[Values, npt.NDArray[Any]]]
-    joined: Callable[[list[Values]], Values]
+    coded: Callable[[list[Values]], tuple[Values, Iterable[npt.NDArray[Any]]]]
     segment: Callable[[Values], Segment]
     _parts: list[tuple[Values, Indexes]] = field(default_factory=list)
     _blocks: list[tuple[npt.NDArray[np.int64], Values]] = field(default_factory=list)
@@ -43,26 +42,22 @@ class Gathered(Generic[Values]):
         first = len(self._parts) * CHUNK
         tokens = np.zeros(min(CHUNK, self.records - first), np.uint32)
         where = np.concatenate([positions for positions, _ in self._blocks]) - first
-        values = self.joined([values for _, values in self._blocks])
+        different, indexes = self.coded([values for _, values in self._blocks])
+        tokens[where] = np.concatenate(list(indexes)) + 1
         self._blocks.clear()
-        different, index = self.coded(values)
-        tokens[where] = index + np.uint32(1)
         self._parts.append((different, smallest(tokens)))
 
     def column(self) -> tuple[Column, Values | None]:
         """The column, and its different values (None where there is none)."""
         if self._blocks:
             self._code()
-        parts = [part for part, _ in self._parts if len(part)]  # type: ignore[arg-type]
-        if not parts:
+        if not any(len(part) for part, _ in self._parts):  # type: ignore[arg-type]
             return Column((BLANK_SEGMENT,), ()), None
-        different, index = self.coded(self.joined(parts))
-        chunks, at = [], 0
-        for part, tokens in self._parts:
-            size = len(part)  # type: ignore[arg-type]
-            of = smallest(np.concatenate([[0], index[at : at + size] + 1]))
+        different, indexes = self.coded([part for part, _ in self._parts])
+        chunks = []
+        for (_, tokens), index in zip(self._parts, indexes, strict=True):
+            of = smallest(np.concatenate([[0], index + 1]))
             chunks.append(Chunk(tokens.size, base=smallest(of[tokens])))
-            at += size
         return Column((BLANK_SEGMENT, self.segment(different)), tuple(chunks)), different
 
 
@@ -71,22 +66,22 @@ def numbers(
 ) -> Gathered[npt.NDArray[np.float64]]:
     """A column that grows by finite numbers (float64); its tokens stand by size."""
 
-    def coded(values: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[Any]]:
-        found = pc.dictionary_encode(pa.array(values + 0.0))  # no -0.0 among them
-        different = found.dictionary.to_numpy()
-        order = np.argsort(different)
-        place = np.empty(order.size, np.uint32)
-        place[order] = np.arange(order.size)
-        return different[order], place[found.indices.to_numpy()]
+    def coded(parts: list[npt.NDArray[np.float64]]) -> tuple[npt.NDArray[np.float64], Iterable[npt.NDArray[Any]]]:
+        different = np.concatenate(parts)
+        different += 0.0  # no -0.0 among them
+        different.sort()
+        different = different[np.append(True, different[1:] != different[:-1])[: different.size]]
+        return different, (np.searchsorted(different, part) for part in parts)
 
-    return Gathered(records, coded, np.concatenate, segment)
+    return Gathered(records, coded, segment)
 
 
 def texts(records: int) -> Gathered[Texts]:
     """A column that grows by texts that are not blank."""
 
-    def coded(values: Texts) -> tuple[Texts, npt.NDArray[Any]]:
-        found = pc.dictionary_encode(values)
-        return found.dictionary, found.indices.to_numpy(zero_copy_only=False).astype(np.uint32)
+    def coded(parts: list[Texts]) -> tuple[Texts, Iterable[npt.NDArray[Any]]]:
+        found = pc.dictionary_encode(pa.concat_arrays(parts))
+        index = found.indices.to_numpy(zero_copy_only=False)
+        return found.dictionary, np.split(index, np.cumsum([len(part) for part in parts])[:-1])
 
-    return Gathered(records, coded, pa.concat_arrays, Segment.of)
+    return Gathered(records, coded, Segment.of)

@@ -362,6 +362,27 @@ def test_figures_down_more_records_than_are_looked_at_at_a_time() -> None:
     assert [firsts[members[key][0]] for key in "123"] == [f"crop {BLOCK + 7}", None, f"crop {2 * BLOCK}"]
 
 
+@pytest.mark.parametrize("over", ["crop", "crop, tenure"])
+def test_figures_down_the_members_of_many_households(over: str) -> None:
+    """About as many groups as records, whose records stand far from one another."""
+    size = 2 * BLOCK + 50
+    held = [(f"plot {at * 7919 % size // 3}", str(at % 2 + 1)) for at in range(size)]
+    ages = [(at * 37) % 71 for at in range(size)]
+    study = study_of(
+        [{"age": str(age), "crop": crop, "tenure": tenure} for age, (crop, tenure) in zip(ages, held, strict=True)]
+    )
+    keys = [key[: over.count(",") + 1] for key in held]
+    members: dict[tuple[str, ...], list[float]] = {}
+    for key, age in zip(keys, ages, strict=True):
+        members.setdefault(key, []).append(age)
+    for what, work in {"mean": statistics.fmean, "median": statistics.median, "sum": sum, "count": len}.items():
+        figures = {key: float(work(of)) for key, of in members.items()}  # type: ignore[operator]
+        assert all(map(alike, worked_out(f"{what}(age) over {over}", study), map(figures.get, keys))), what
+    ranks = [placed(age, members[key]) for age, key in zip(ages, keys, strict=True)]
+    assert worked_out(f"rank(age) over {over}", study) == ranks
+    assert worked_out(f"first(age) over {over}", study) == [members[key][0] for key in keys]
+
+
 # Texts and dates ---------------------------------------------------------------------------------
 
 

@@ -4,7 +4,7 @@ Every figure goes through the records block by block and holds something for eac
 for which values have to be put in order, hold the values themselves, too.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from rowtag.core.chunk import BLOCK
 from rowtag.core.formulas.figures import kind_of_figure
 from rowtag.core.formulas.looking import Work
 from rowtag.core.formulas.values import Kind, Numbers, Value, constant, in_a_row, numbers, unknown
@@ -20,6 +21,7 @@ from rowtag.core.reading import State
 from rowtag.core.study import Study
 
 Groups = npt.NDArray[np.int64]
+Positions = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,37 +33,39 @@ class Grouping:
 
     def of(self, block: Block) -> Groups:
         """The group of each record of a block, from 0; -1 where one of the entries is not valid."""
-        return self._by(block, self._levels)
+        return self._parted[0][block.positions].astype(np.int64)
 
     @property
     def size(self) -> int:
-        """How many groups there are."""
-        return len(self._levels[-1]) if self._levels else 1
+        """How many groups there are at most: some may be without a record."""
+        return self._parted[1]
 
     @cached_property
-    def _levels(self) -> tuple[Groups, ...]:
-        """For each variable the groups by it and those before it, as the numbers that come of both: ascending."""
-        levels: tuple[Groups, ...] = ()
+    def _parted(self) -> tuple[npt.NDArray[np.int32], int]:
+        """The group at every position, and how many there are."""
+        arrived = self.study.records.arrived
+        groups, size = np.zeros(arrived, np.int64), 1
         for id in self.ids:
-            keys = np.empty(0, np.int64)
+            reading = self.study.reading(id)
+            entries = np.where(reading.states == State.VALID, reading.groups(), -1)
+            width = int(entries.max(initial=-1)) + 1
             for block in Frame(self.study).blocks():
-                found = self._key(block, id, self._by(block, levels))
-                keys = np.union1d(keys, found[found >= 0])
-            levels = (*levels, keys)
-        return levels
+                within, entry = groups[block.positions], entries[block.tokens(id)]
+                groups[block.positions] = np.where((within >= 0) & (entry >= 0), within * width + entry, -1)
+            size *= width
+            if size > max(arrived, BLOCK):
+                size = _renumbered(groups)
+        return groups.astype(np.int32), size
 
-    def _by(self, block: Block, levels: Sequence[Groups]) -> Groups:
-        group = np.zeros(block.positions.size, np.int64)
-        for id, keys in zip(self.ids, levels, strict=False):
-            found = self._key(block, id, group)
-            group = np.where(found >= 0, np.searchsorted(keys, found), -1)
-        return group
 
-    def _key(self, block: Block, id: str, group: Groups) -> Groups:
-        """A number for a group and an entry, -1 where there is no group or the entry is not valid."""
-        reading, tokens = self.study.reading(id), block.tokens(id)
-        inside = (group >= 0) & (reading.states[tokens] == State.VALID)
-        return np.where(inside, group * reading.states.size + reading.groups()[tokens], -1)
+def _renumbered(groups: Groups) -> int:
+    """Gives those of n groups that occur numbers from 0 on, in place, and tells how many they are; -1 stays."""
+    different = np.unique(groups)
+    different = different[different >= 0]
+    for first in range(0, groups.size, BLOCK):
+        part = groups[first : first + BLOCK]
+        groups[first : first + BLOCK] = np.where(part >= 0, np.searchsorted(different, part), -1)
+    return int(different.size)
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,7 +82,8 @@ class Down:
         """The figure for each record of a block; unknown where it is in no group."""
         group = self.groups.of(block)
         if self.what == "rank":
-            return self._ranks(block, group)
+            ranks = self._ranks[block.positions]
+            return numbers(ranks, ~np.isnan(ranks))
         inside = group >= 0
         if not self.groups.size:
             return unknown(self._kind, group.size)
@@ -97,15 +102,15 @@ class Down:
         figure: Numbers = _FIGURES[self.what](self)
         return numbers(figure, np.ones(figure.size, bool), self._kind)
 
-    def _known(self) -> Iterator[tuple[Numbers, Groups]]:
-        """Block by block the known values of records that are in a group, and their groups. Of conditions those that
-        are met, since these are counted."""
+    def _known(self) -> Iterator[tuple[Numbers, Groups, Positions]]:
+        """Block by block the known values of records that are in a group, their groups, and their positions. Of
+        conditions those that are met, since these are counted."""
         for block in Frame(self.groups.study).blocks():
             group, value = self.groups.of(block), self._of(block)
             used = (group >= 0) & value.known
             if value.kind == "truth":
                 used &= value.data
-            yield value.data[used], group[used]
+            yield value.data[used], group[used], block.positions[used]
 
     def _of(self, block: Block) -> Value:
         return constant("truth", True, block.positions.size) if self.of is None else self.of(block)
@@ -114,37 +119,62 @@ class Down:
     def counts(self) -> Groups:
         """How many values each group has."""
         counts = np.zeros(self.groups.size, np.int64)
-        for _, group in self._known():
-            counts += np.bincount(group, minlength=counts.size)
+        for _, group, _ in self._known():
+            _add(counts, group)
         return counts
 
     def added(self, what: Callable[[Numbers, Groups], Numbers]) -> Numbers:
         """What comes of each value, added up in each group; NaN in a group that has none."""
         sums, counts = np.zeros(self.groups.size), np.zeros(self.groups.size, np.int64)
-        for values, group in self._known():
-            sums += np.bincount(group, weights=what(values, group), minlength=sums.size)
-            counts += np.bincount(group, minlength=sums.size)
+        for values, group, _ in self._known():
+            _add(sums, group, what(values, group))
+            _add(counts, group)
         return np.where(counts > 0, sums, np.nan)
 
     def outermost(self, pick: Any) -> Numbers:
         """The smallest or largest value of each group, as a function of NumPy picks it of two."""
         out = np.full(self.groups.size, np.nan)
-        for values, group in self._known():
+        for values, group, _ in self._known():
             pick.at(out, group, values)
         return out
 
-    def ordered(self) -> npt.NDArray[np.complex128]:
-        """The values group by group, each by size: as complex numbers, which stand by their real part, the group, and
-        then by their imaginary part, the value."""
-        out, filled = np.empty(int(self.counts.sum()), np.complex128), 0
-        for values, group in self._known():
-            place = slice(filled, filled + group.size)
-            out.real[place], out.imag[place] = group, values
-            filled += group.size
-        out.sort()
-        return out
+    def ordered(self) -> tuple[Numbers, npt.NDArray[np.int32]]:
+        """The values, group by group, and in each from the smallest on; and at which position the record of each is."""
+        size = int(self.counts.sum())
+        out, records, free = np.empty(size), np.empty(size, np.int32), self.begins.copy()
+        for values, group, positions in self._known():
+            order = np.argsort(group)
+            met, begin, times = np.unique(group[order], return_index=True, return_counts=True)
+            place = np.repeat(free[met] - begin, times) + np.arange(group.size)
+            out[place], records[place] = values[order], positions[order]
+            free[met] += times
+        for first, last in self._runs():
+            here = self._places(first, last)
+            order = np.argsort(self._keys(out[here], first, last))
+            out[here], records[here] = out[here][order], records[here][order]
+        return out, records
 
-    @property
+    def _runs(self) -> Iterator[tuple[int, int]]:
+        """Groups that follow one another, by the first and the one behind the last: as many as have a block of
+        values together, or a single one."""
+        last, ends = 0, np.cumsum(self.counts)
+        while last < ends.size:
+            first = last
+            last = max(first + 1, int(np.searchsorted(ends, self.begins[first] + BLOCK, "right")))
+            yield first, last
+
+    def _places(self, first: int, last: int) -> slice:
+        """Where the values of some groups stand among the ordered ones."""
+        return slice(int(self.begins[first]), int(self.begins[last - 1] + self.counts[last - 1]))
+
+    def _keys(self, values: Numbers, first: int, last: int) -> npt.NDArray[Any]:
+        """Values of some groups as what stands by its group and then by size: of several groups complex numbers, which
+        stand by their real part first."""
+        if last - first == 1:
+            return values
+        return np.repeat(np.arange(first, last), self.counts[first:last]) + 1j * values
+
+    @cached_property
     def begins(self) -> Groups:
         """Where each group begins among the ordered values."""
         return np.cumsum(self.counts) - self.counts
@@ -163,28 +193,29 @@ class Down:
             size += int(new.sum())
         return in_a_row(parts).at(np.where(where < 0, 0, where))
 
-    def _ranks(self, block: Block, group: Groups) -> Value:
-        """The place of each value within its group; equal ones share the mean of theirs."""
-        value = self._of(block)
-        known = (group >= 0) & value.known
-        wanted = np.empty(int(known.sum()), np.complex128)
-        wanted.real, wanted.imag = group[known], value.data[known]
-        different, ranks = self._places
-        out = np.zeros(group.size)
-        out[known] = ranks[np.searchsorted(different, wanted)]
-        return numbers(out, known)
-
     @cached_property
-    def _places(self) -> tuple[npt.NDArray[np.complex128], Numbers]:
-        """The different values of each group, as `ordered` has them, and the place of each: the mean of those that it
-        takes in its group."""
-        ordered = self.ordered()
-        new = np.ones(ordered.size, bool)
-        new[1:] = ordered[1:] != ordered[:-1]
-        first = np.flatnonzero(new)
-        different = ordered[first]
-        times = np.diff(np.append(first, ordered.size))
-        return different, first + (times + 1) / 2 - self.begins[different.real.astype(np.int64)]
+    def _ranks(self) -> Numbers:
+        """At every position the place of its value within its group, NaN where there is none; equal ones share the
+        mean of theirs."""
+        out = np.full(self.groups.study.records.arrived, np.nan)
+        values, records = self.ordered()
+        for first, last in self._runs():
+            here = self._places(first, last)
+            keys, of = self._keys(values[here], first, last), records[here]
+            begins = np.repeat(self.begins[first:last] - here.start, self.counts[first:last]) if last - first > 1 else 0
+            for part in range(0, keys.size, BLOCK):  # of several groups there is only one
+                some = slice(part, part + BLOCK)
+                before, upto = (np.searchsorted(keys, keys[some], side) for side in ("left", "right"))
+                out[of[some]] = (before + 1 + upto) / 2 - begins
+        return out
+
+
+def _add(sums: npt.NDArray[Any], group: Groups, values: Any = None) -> None:
+    """Adds each value (1 where there are none) to the sum of its group, in place."""
+    if sums.size > BLOCK:  # as many groups as records: looking at every one of them with every block would be too much
+        np.add.at(sums, group, 1 if values is None else values)
+    else:
+        sums += np.bincount(group, weights=values, minlength=sums.size)
 
 
 def _mean(down: Down) -> Numbers:
@@ -204,7 +235,7 @@ def _median(down: Down) -> Numbers:
     out = np.full(counts.size, np.nan)
     some = counts > 0
     low, high = begins + np.maximum(counts - 1, 0) // 2, begins + counts // 2
-    values = down.ordered().imag
+    values, _ = down.ordered()
     out[some] = (values[low[some]] + values[high[some]]) / 2
     return out
 
