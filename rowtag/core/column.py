@@ -200,13 +200,14 @@ class Column:
 
     # Other columns --------------------------------------------------------------------------
 
-    def mapped(self, new: Texts | npt.NDArray[np.float64], records: int) -> "Column":
+    def mapped(self, new: Texts | npt.NDArray[np.float64], records: int, otherwise: Texts | None = None) -> "Column":
         """The column whose every token became another text, or number (per token; null, "" and NaN are blank).
 
-        Texts: Arrow (token_count); numbers: float64 (token_count). Tokens are mapped, records are not looked at; where
-        the blank becomes something, so do the blanks up to `records` records.
+        Texts: Arrow (token_count); numbers: float64 (token_count), with the texts that stand `otherwise`, where there
+        is no number; none of these is spelled as one of the numbers. Tokens are mapped, records are not looked at;
+        where the blank becomes something, so do the blanks up to `records` records.
         """
-        token_of, segments = _numbered(new) if isinstance(new, np.ndarray) else _lettered(new)
+        token_of, segments = _numbered(new, otherwise) if isinstance(new, np.ndarray) else _lettered(new)
         source = self if token_of[0] == 0 else self._reaching(records)
         chunks = (Chunk(chunk.reach, base=smallest(token_of[chunk.indexes])) for chunk in source.chunks)
         return Column(segments, tuple(BLANK_CHUNK if not chunk.size else chunk for chunk in chunks))
@@ -336,13 +337,21 @@ def _lettered(texts: Texts) -> tuple[npt.NDArray[Any], tuple[Segment, ...]]:
     return encoded.indices.to_numpy()[1:], (Segment.of(encoded.dictionary),)
 
 
-def _numbered(values: npt.NDArray[np.float64]) -> tuple[npt.NDArray[Any], tuple[Segment, ...]]:
-    """Per number its number among the different ones, NaN being 0 for blank, and the segments that hold these."""
+def _numbered(
+    values: npt.NDArray[np.float64], otherwise: Texts | None = None
+) -> tuple[npt.NDArray[Any], tuple[Segment, ...]]:
+    """Per number its number among the different ones, NaN being 0 for blank, or the text that it is `otherwise` behind
+    all numbers; and the segments that hold these."""
     known = np.isfinite(values)
     distinct, index = np.unique(values[known] + 0.0, return_inverse=True)
     tokens = np.zeros(len(values), np.int64)
     tokens[known] = index + 1
-    return tokens, (BLANK_SEGMENT, Segment.of_numbers(distinct)) if distinct.size else (BLANK_SEGMENT,)
+    segments = (BLANK_SEGMENT, Segment.of_numbers(distinct)) if distinct.size else (BLANK_SEGMENT,)
+    if otherwise is None or known.all():
+        return tokens, segments
+    at, (texts,) = _lettered(pc.take(otherwise, pa.array(np.flatnonzero(~known))))
+    tokens[~known] = np.where(at > 0, at + distinct.size, 0)
+    return tokens, (*segments, Segment.of(texts.texts[1:])) if texts.size > 1 else segments
 
 
 def column_of_numbers(values: npt.NDArray[np.float64]) -> Column:

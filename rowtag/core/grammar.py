@@ -60,7 +60,11 @@ class Parsed:
         """One spelling per value, of all or of those asked for: Arrow, null where unfit."""
         if not self.numeric or self.plain is None:
             return self.plain_at(tokens)
-        return self._spelled if tokens is None else pc.take(self._spelled, pa.array(tokens, pa.int64()))
+        if tokens is None:
+            return self._spelled
+        if "_spelled" not in self.__dict__ and 2 * len(tokens) < len(self.fits):  # only these are worth spelling
+            return canonical_numbers(self.plain_at(tokens), self.values[tokens])
+        return pc.take(self._spelled, pa.array(tokens, pa.int64()))
 
     @cached_property
     def _spelled(self) -> Texts:

@@ -155,11 +155,16 @@ class Reading:
         """Memory this holds beyond its parts, for caches."""
         return 0 if len(self.parts) == 1 else 13 * len(self.states)
 
+    @property
+    def coarse(self) -> bool:
+        """Whether floats may not tell all its numbers apart."""
+        return any(part.parsed is not None and part.parsed.coarse is not None for part in self.parts)
+
     def exact(self, tokens: npt.NDArray[Any]) -> npt.NDArray[Any]:
         """The values of some tokens that have one: int64 where they are whole numbers too long for floats."""
         assert self.values is not None
         chosen: npt.NDArray[Any] = self.values[tokens]
-        if not any(part.parsed is not None and part.parsed.coarse is not None for part in self.parts):
+        if not self.coarse:
             return chosen
         if (chosen != np.floor(chosen)).any() or (np.abs(chosen) > 10.0**EXACT_DIGITS).any():
             return chosen

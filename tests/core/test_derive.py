@@ -3,7 +3,7 @@
 import json
 from collections.abc import Callable
 from dataclasses import fields, is_dataclass, replace
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from typing import Any
 
 import pytest
@@ -655,6 +655,52 @@ def test_proposed_tags_follow_the_way() -> None:
     assert group.tag("new_0").level == "ratio"
     dated = derived(study, "x", "date(2026, site_1, 3)").study
     assert (dated.tag("new_0").type, entries_of(dated, "new_0")) == ("date", ["2026-05-03", "2026-02-03", ""])
+
+
+def _number(entry: str, mark: str) -> str | None:
+    """How a number is spelled that somebody wrote, None where it is none."""
+    try:
+        number = Decimal(entry.replace(mark, ".")) if "." not in entry.replace(mark, "", 1) else None
+    except InvalidOperation:
+        return None
+    return None if number is None else f"{number.normalize() + 0:f}"
+
+
+WRITTEN = [
+    "7",
+    "07",
+    "7.0",
+    "-9",
+    "-9.0",
+    "-0",
+    "+5",
+    "1e3",
+    "0.10",
+    "5e-3",
+    "12345678901234567",
+    "0.12345678901234567",
+]
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.sampled_from([*WRITTEN, "", "n/a", "x", " 8 ", "1,5", "x 7"]), min_size=1, max_size=9))
+def test_texts_become_the_numbers_that_they_spell(entries: list[str]) -> None:
+    """However many digits they have; missing codes and what is no number stay to the letter, blanks blank, and no text
+    stands for two tokens."""
+    tag = Tag(name="plots", type="text", missing=(MissingLine(code="-9"), MissingLine(code="7.0")))
+    column = column_of_texts(entries)
+    study = Study(records=Records(len(entries))).with_variables([("plots", Variable(tag=tag), column)])
+    valid = [each.strip() for each in entries if each.strip() not in ("", "-9", "7.0")]
+    mark = max(".,", key=lambda mark: sum(_number(each, mark) is not None for each in valid))
+    if not any(_number(each, mark) for each in valid):
+        with pytest.raises(BadFormula):
+            derived(study, "x", "convert plots to number")
+        return
+    after = derived(study, "x", "convert plots to number").study
+    expected = [(each.strip() in valid and _number(each.strip(), mark)) or each for each in entries]
+    assert [each.strip() for each in entries_of(after, "new_0")] == [each.strip() for each in expected]
+    texts = after.column("new_0").texts().to_pylist()
+    assert len(set(texts)) == len(texts)
 
 
 def test_what_nothing_comes_out_for_is_told_with_its_records() -> None:

@@ -25,16 +25,19 @@ def convert(source: Source, way: Convert) -> Outcome:
     return _to_labels(source, way) if way.to == "labels" else _to_text(source, way)
 
 
-def _made(source: Source, texts: Texts, fits: Flags) -> tuple[Column, tuple[str, ...]]:
-    """The column of which valid tokens became texts where these fit, and what to say of the others."""
-    new = pc.if_else(pa.array(fits), texts, source.column.texts())
-    column = source.column.mapped(new, source.study.records.arrived)
+def _as_texts(source: Source, texts: Texts, fits: Flags) -> Column:
+    """The column of which valid tokens became texts where these fit."""
+    return source.column.mapped(pc.if_else(pa.array(fits), texts, source.column.texts()), source.study.records.arrived)
+
+
+def _left(source: Source, fits: Flags) -> tuple[str, ...]:
+    """What to say of valid entries that do not fit."""
     left = source.valid & ~fits & (source.counts > 0)
     records = int(source.counts[left].sum())
     if not records:
-        return column, ()
+        return ()
     shown = ", ".join(f"“{text}”" for text in source.reading.texts(np.flatnonzero(left)[:3]).to_pylist())
-    return column, (f"{counted(records, 'entry', 'entries')} cannot be converted and stay as they are ({shown})",)
+    return (f"{counted(records, 'entry', 'entries')} cannot be converted and stay as they are ({shown})",)
 
 
 def _to_number(source: Source) -> Outcome:
@@ -47,7 +50,6 @@ def _to_number(source: Source) -> Outcome:
         raise BadFormula(f"No entry of {tag.name} is a number.")
     values = numbers.values[fits]
     whole = bool((values == np.floor(values)).all())
-    column, notes = _made(source, numbers.canonical(), fits)
     decimals = int(numbers.decimals[fits].max(initial=0))
     parts = {
         "type": "integer" if whole else "decimal",
@@ -56,7 +58,21 @@ def _to_number(source: Source) -> Outcome:
         "decimals": None if whole else decimals,
         "label": tag.label,
     }
-    return Outcome(column, parts, notes)
+    return Outcome(_numeric(source, numbers, fits), parts, _left(source, fits))
+
+
+def _numeric(source: Source, numbers: Reading, fits: Flags) -> Column:
+    """The column of which tokens became numbers where they fit. No text is written for a number, unless it has more
+    digits than a float."""
+    if numbers.coarse:
+        return _as_texts(source, numbers.canonical(), fits)
+    assert numbers.values is not None
+    others = np.flatnonzero(~fits & (numbers.states == State.VALID))  # such as missing codes, which are numbers, too
+    same = pc.equal(numbers.canonical(others), source.column.arrow_at(others)).to_numpy(zero_copy_only=False)
+    known = fits.copy()
+    known[others[same]] = True
+    values = np.where(known, numbers.values, np.nan)
+    return source.column.mapped(values, source.study.records.arrived, source.column.texts())
 
 
 def _as_numbers(source: Source) -> Reading:
@@ -66,7 +82,8 @@ def _as_numbers(source: Source) -> Reading:
         return read_column(source.column, Lens("decimal", Marks(decimal=mark), (), False, None, None, ()))
 
     point = read_by(".")
-    if not (source.counts[source.valid & ~_fitting(source, point)] > 0).any():
+    left = np.flatnonzero(source.valid & ~_fitting(source, point) & (source.counts > 0))
+    if not pc.any(pc.match_substring(source.column.arrow_at(left), ","), min_count=0).as_py():
         return point
     comma = read_by(",")
     more = source.counts[_fitting(source, comma)].sum() > source.counts[_fitting(source, point)].sum()
@@ -95,9 +112,9 @@ def _to_text(source: Source, way: Convert) -> Outcome:
         padded = pc.utf8_lpad(body, way.width, "0")
         signed = pc.binary_join_element_wise(_HYPHEN, pc.utf8_lpad(body, way.width - 1, "0"), _NOTHING)
         texts = pc.if_else(negative, signed, padded) if tag.type in NUMBER_TYPES else padded
-    column, notes = _made(source, texts.cast(pa.large_string()), source.valid)
+    column = _as_texts(source, texts.cast(pa.large_string()), source.valid)
     parts = {"type": "text", "level": "nominal", "missing": tag.missing, "label": tag.label}
-    return Outcome(column, parts, notes + _as_text(source))
+    return Outcome(column, parts, _as_text(source))
 
 
 def _to_labels(source: Source, way: Convert) -> Outcome:
@@ -109,7 +126,7 @@ def _to_labels(source: Source, way: Convert) -> Outcome:
     fits = source.valid & (lines >= 0)
     fits[fits] = named[lines[fits]]
     texts = pc.take(large_texts(labels), pa.array(np.where(fits, lines, 0)))
-    column, notes = _made(source, texts, fits)
+    column, notes = _as_texts(source, texts, fits), _left(source, fits)
     parts = {"type": "text", "level": "nominal", "missing": source.tag.missing, "label": source.tag.label}
     return Outcome(column, parts, notes + _as_text(source))
 
