@@ -135,7 +135,7 @@ def _variable(before: Study, after: Study, id: str) -> VariableCompared | None:
         at = at[there[at]]
         changed = int(at.size)
         if changed:
-            told = old_by_new(id, old, new, at)
+            told = old_by_new(id, old, new, [at], at.size)
     if changed or before.lens(id) != after.lens(id):
         otherwise = _read_otherwise(before, after, id, there)
     if not parts and not changed and not otherwise:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from rowtag.core.chunk import CHUNK, Positions
 from rowtag.core.column import Column
 from rowtag.core.derive.sources import derived_from
 from rowtag.core.study import SHELVES, Study, Variable
@@ -305,10 +306,38 @@ def became(variable: str, old: Sequence[str], new: Sequence[str], counts: npt.ND
     return OldByNew(variable, pairs, int(np.count_nonzero(counts)))
 
 
-def old_by_new(variable: str, before: Column, after: Column, positions: npt.NDArray[np.int64]) -> OldByNew:
-    """What became of the entries of a variable at some positions, such as those at which its columns differ."""
+def moved(variable: str, before: Column, after: Column, records: int) -> OldByNew:
+    """What became of the entries of a variable where they are others than before."""
+    at = edited_positions(before, after, records)
+    return old_by_new(variable, before, after, [at], at.size)
+
+
+def old_by_new(variable: str, before: Column, after: Column, blocks: Iterable[Positions], most: int) -> OldByNew:
+    """What became of the entries of a variable at `most` positions at most, which are given in blocks."""
     width = max(after.token_count, 1)
-    pairs, counts = np.unique(before.tokens_at(positions) * width + after.tokens_at(positions), return_counts=True)
+    both = (before.tokens_at(at) * width + after.tokens_at(at) for at in blocks)
+    pairs, counts = _tallied(both, before.token_count * width, most)
     first = np.argsort(-counts, kind="stable")[:MOST_PAIRS]
     old, new = before.texts_at(pairs[first] // width), after.texts_at(pairs[first] % width)
     return OldByNew(variable, tuple(map(Became, old, new, counts[first].tolist())), len(pairs))
+
+
+def _tallied(
+    blocks: Iterable[npt.NDArray[np.int64]], below: int, most: int
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """The different ones of `most` numbers at most (0 and more), ascending, and how often each occurs: in a table of
+    all that are below a limit, where it takes no more room than they do, else by putting them in order."""
+    if below <= max(most, CHUNK):
+        table = np.zeros(below, np.int64)
+        for each in blocks:
+            np.add.at(table, each, 1)
+        met = np.flatnonzero(table)
+        return met, table[met]
+    numbers, size = np.empty(most, np.int64), 0
+    for each in blocks:
+        numbers[size : size + each.size] = each
+        size += each.size
+    numbers = numbers[:size]
+    numbers.sort()
+    begins = np.flatnonzero(np.append(True, numbers[1:] != numbers[:-1])[:size])
+    return numbers[begins], np.diff(np.append(begins, size))

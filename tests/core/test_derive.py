@@ -7,7 +7,7 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from rowtag.core.checks import findings_on
@@ -684,6 +684,7 @@ WRITTEN = [
 
 @settings(max_examples=150, deadline=None)
 @given(st.lists(st.sampled_from([*WRITTEN, "", "n/a", "x", " 8 ", "1,5", "x 7"]), min_size=1, max_size=9))
+@example(["-9", "-9.0", "7", "7.0"])
 def test_texts_become_the_numbers_that_they_spell(entries: list[str]) -> None:
     """However many digits they have; missing codes and what is no number stay to the letter, blanks blank, and no text
     stands for two tokens."""

@@ -12,7 +12,7 @@ from rowtag.core.frame import Frame
 from rowtag.core.reading import State, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES
-from rowtag.core.touched import MOST_PAIRS, Became, OldByNew
+from rowtag.core.touched import OldByNew, old_by_new
 from rowtag.core.worked_out import entries, reading, records, words, worked_out
 
 Says = Literal["valid", "missing", "blank", "stray"]
@@ -202,19 +202,5 @@ def _apart(
 def old_by_new_of(before: Study, old: str | None, new: str, column: Column) -> OldByNew:
     """What became of the entries of a variable in a column, told by the commonest pairs of texts, for the diary."""
     assert old is not None
-    source, records = before.column(old), before.records.arrived
-    width = max(column.token_count, 1)
-    pairs, counts = np.empty(0, np.int64), np.empty(0, np.int64)
-    if source.token_count * width <= 2**22:
-        table = np.zeros(source.token_count * width, np.int64)
-        for block in Frame(before).blocks():
-            both = source.tokens_at(block.positions) * width + column.tokens_at(block.positions)
-            np.add.at(table, both, 1)  # where a count of each block would look at the whole table each time
-        pairs = np.flatnonzero(table)
-        counts = table[pairs]
-    elif records:
-        at = np.concatenate([block.positions for block in Frame(before).blocks()])
-        pairs, counts = np.unique(source.tokens_at(at) * width + column.tokens_at(at), return_counts=True)
-    first = np.argsort(-counts, kind="stable")[:MOST_PAIRS]
-    was, now = source.texts_at(pairs[first] // width), column.texts_at(pairs[first] % width)
-    return OldByNew(new, tuple(map(Became, was, now, counts[first].tolist())), len(pairs))
+    there = (block.positions for block in Frame(before).blocks())
+    return old_by_new(new, before.column(old), column, there, before.records.arrived)

@@ -17,7 +17,7 @@ from rowtag.core.refs import Change, Lost, RecordNumber, Ref, VariableId, withou
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
-from rowtag.core.touched import edited_positions, old_by_new
+from rowtag.core.touched import moved
 from rowtag.core.words import counted
 
 Entry = Annotated[str, Field(max_length=10_000_000)]
@@ -189,10 +189,7 @@ class ReplaceEntries(Step):
         by = f"“{self.by}”" if self.by.strip() else "a blank"
         sentence = f"Replaced {said} by {by} in {names_of(study, self.variables)}"
         notes = (counted(replaced, "entry", "entries") + " changed",)
-        evidence = tuple(
-            old_by_new(id, study.column(id), column, edited_positions(study.column(id), column, study.records.arrived))
-            for id, column in columns.items()
-        )
+        evidence = tuple(moved(id, study.column(id), column, study.records.arrived) for id, column in columns.items())
         return Made(study.with_columns(columns), sentence, replaced, notes, evidence)
 
 

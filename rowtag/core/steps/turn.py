@@ -9,7 +9,7 @@ from rowtag.core.reading import State, canonical_code
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
 from rowtag.core.tokens import large_texts
-from rowtag.core.touched import edited_positions, old_by_new
+from rowtag.core.touched import moved
 from rowtag.core.words import counted
 
 
@@ -27,18 +27,15 @@ class TurnRound(Step):
             listed = (found.states == State.VALID) & (found.lines >= 0)
             to = np.array([turned[line] for line in found.lines[listed]], object)
             texts = np.array(column.texts().to_pylist(), object)
-            moved = texts[listed] != to
+            turned = texts[listed] != to
             texts[listed] = to
-            count = int(study.counts(id)[np.flatnonzero(listed)[moved]].sum())
+            count = int(study.counts(id)[np.flatnonzero(listed)[turned]].sum())
             if count:
                 columns[id] = column.mapped(large_texts(texts.tolist()), study.records.arrived)
                 changed += count
         if not columns:
             raise BadInput(f"No entry of {names_of(study, self.variables)} would become another one.")
-        evidence = tuple(
-            old_by_new(id, study.column(id), new, edited_positions(study.column(id), new, study.records.arrived))
-            for id, new in columns.items()
-        )
+        evidence = tuple(moved(id, study.column(id), new, study.records.arrived) for id, new in columns.items())
         sentence = f"Turned the codes of {names_of(study, self.variables)} round"
         notes = (f"{counted(changed, 'entry', 'entries')} changed",)
         return Made(study.with_columns(columns), sentence, changed, notes, evidence)
