@@ -64,6 +64,13 @@ class FormulaLook(BaseModel):
         return cls(kind=kind, formula=formula, held=HeldRecords.of(study, formula) if kind == "truth" else None)
 
 
+class FormulaWords(BaseModel):
+    """Functions with what they give; and words, for which a variable that is called so stands in backquotes."""
+
+    functions: dict[str, str]
+    words: list[str]
+
+
 class RuleModel(BaseModel):
     """A rule of a study, with the names that its variables have now; and how the records keep to it, or why it cannot
     be held any more."""

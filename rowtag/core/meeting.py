@@ -1,5 +1,6 @@
 """Which records of two files, or of a file and a study, are the same: told by their identifiers, or by their order."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -9,7 +10,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from rowtag.core.column import Column
+from rowtag.core.column import Column, column_of_texts
 from rowtag.core.reading import State, read_column
 from rowtag.core.study import Study
 from rowtag.core.tag import Lens
@@ -64,6 +65,26 @@ def _occurrence(codes: Rows) -> Rows:
     out = np.empty(codes.size, np.int64)
     out[order] = np.arange(codes.size) - np.repeat(begins, np.diff(np.append(begins, codes.size)))
     return out
+
+
+def column_telling(study: Study, identifier: str, columns: Sequence[Column], records: int) -> int | None:
+    """The place of the column, of those of a file with so many records, whose entries tell the records of a study by
+    an identifier: among the first records nearly all of its entries differ, and it has the most that the study knows,
+    more than half of them; None where there is none."""
+    own = identifiers_of(study, identifier)
+    best, place = 0, None
+    for at, column in enumerate(columns):
+        first = column_of_texts(column.texts_at(column.indexes(0, min(records, _ENOUGH))))
+        named = identifiers(first, study.lens(identifier), min(records, _ENOUGH)).drop_null()
+        different = named.unique()
+        met = pc.sum(pc.is_in(different, own)).as_py() or 0
+        if len(different) >= 0.9 * len(named) and met >= _FEWEST and 2 * met > len(different) and met > best:
+            best, place = met, at
+    return place
+
+
+_ENOUGH, _FEWEST = 500, 3
+"""Records by which a column is told, and identifiers that must be known of them."""
 
 
 @dataclass(frozen=True, eq=False)

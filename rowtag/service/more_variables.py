@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from rowtag.core.errors import BadInput
-from rowtag.core.meeting import Beside, Doubled
+from rowtag.core.meeting import Beside, Doubled, column_telling
 from rowtag.core.names import key_of, suggest
 from rowtag.core.naming import Called, meet
 from rowtag.core.reading import Fill
@@ -103,7 +103,8 @@ def _first(texts: Texts) -> list[str]:
 
 
 def _told_by(study: Study, holding: Holding, more: MoreVariables) -> tuple[str | None, int | None]:
-    """The identifier and its column: as they were said, else the study's own identifier and the column of its name."""
+    """The identifier and its column: as they were said, else the study's own identifier and the column of its name, or
+    the one that holds it under another."""
     identifier = more.identifier or next((id for id in study.order if study.tag(id).use == "identifier"), None)
     if identifier is not None:
         study.variable(identifier)
@@ -116,7 +117,10 @@ def _told_by(study: Study, holding: Holding, more: MoreVariables) -> tuple[str |
         for head, proposal in zip(holding.table.heads, holding.proposals, strict=True)
     ]
     met = meet(study, heads, [identifier])
-    return identifier, next((number + 1 for number in (*met.found, *met.near)), None)
+    place = next(iter((*met.found, *met.near)), None)
+    if place is None:
+        place = column_telling(study, identifier, holding.table.columns, holding.table.records)
+    return identifier, None if place is None else place + 1
 
 
 def _columns(study: Study, holding: Holding, more: MoreVariables, column: int | None) -> list[BesideColumn]:

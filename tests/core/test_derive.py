@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable
 from dataclasses import fields, is_dataclass, replace
 from decimal import Decimal, InvalidOperation
-from typing import Any
+from typing import Any, Literal
 
 import pytest
 from hypothesis import example, given, settings
@@ -748,6 +748,25 @@ def test_proposals_spare_strays_that_would_count() -> None:
     name, sentence = proposals(study, "id_hours")["bands"]
     assert sentence.endswith("only where hours is not stray")
     assert derived(study, name, sentence).study.fill("new_0").valid == 3
+
+
+def test_times_are_derived_from_as_dates_are() -> None:
+    """Whatever is proposed for them can be done; codes, ranges and bands of them stand without quotes."""
+    columns = {
+        "begun": ["18:00", "18:30", "", "19:00:30", "18:00"],
+        "ended": ["2026-05-03T18:00", "2026-05-03 18:30", "", "2026-05-04T07:05", "2026-05-04 07:05:00"],
+    }
+    kinds: dict[str, Literal["time", "datetime"]] = {"begun": "time", "ended": "datetime"}
+    study = Study(records=Records(5)).with_variables(
+        [(id, Variable(tag=Tag(name=id, type=kinds[id])), column_of_texts(texts)) for id, texts in columns.items()]
+    )
+    for id in study.order:
+        for _, sentence in proposals(study, id).values():
+            assert derived(study, "x", sentence).study.fill("new_0").valid == 4, sentence
+    early = derived(study, "x", "recode begun: .. 18:15 -> 1 'early'; 18:30 .. -> 2").study
+    assert entries_of(early, "new_0") == ["1", "2", "", "2", "1"]
+    days = derived(study, "x", "bands ended: .. below 2026-05-04 00:00; 2026-05-04 00:00 ..").study
+    assert entries_of(days, "new_0") == ["1", "1", "", "2", "2"]
 
 
 def test_measured_sources_are_told_by_their_ends() -> None:

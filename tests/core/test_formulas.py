@@ -3,7 +3,7 @@
 import math
 import statistics
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -427,6 +427,29 @@ def test_days_that_are_none() -> None:
     assert [each is None for each in worked_out("date(2026, 2, age)", study)] == [False, True, True, True, True]
 
 
+@settings(max_examples=100, deadline=None)
+@given(
+    st.datetimes(datetime(1900, 1, 1), datetime(2100, 1, 1)), st.datetimes(datetime(1900, 1, 1), datetime(2100, 1, 1))
+)
+def test_times(one: datetime, other: datetime) -> None:
+    """Of whole seconds, before 1970, too."""
+    one, other = one.replace(microsecond=0), other.replace(microsecond=0)
+    tags = (
+        *(Tag(name=name, type="datetime") for name in ("begun", "ended")),
+        *(Tag(name=name, type="time") for name in ("come", "gone")),
+    )
+    clocks = {"come": one.time().isoformat(), "gone": other.time().isoformat()}
+    study = study_of([{"begun": one.isoformat(), "ended": other.isoformat(), **clocks}], tags)
+    assert [worked_out(f"{part}(begun)", study) for part in ("hour", "minute")] == [[one.hour], [one.minute]]
+    assert [worked_out(f"{part}(gone)", study) for part in ("hour", "minute")] == [[other.hour], [other.minute]]
+    assert worked_out("minutes(begun, ended)", study) == [pytest.approx((other - one).total_seconds() / 60)]
+    seconds = [each.hour * 3_600 + each.minute * 60 + each.second for each in (one, other)]
+    assert worked_out("minutes(come, gone)", study) == [pytest.approx((seconds[1] - seconds[0]) / 60)]
+    assert worked_out("time(begun) = come and date(begun) <= date(begun)", study) == [True]
+    assert worked_out(f"come >= time({one.hour}, {one.minute})", study) == [True]
+    assert worked_out("time(minute(come) + 24, 0)", study) == [None]
+
+
 # Names -------------------------------------------------------------------------------------------
 
 
@@ -470,6 +493,11 @@ WRONG = {
     "rank(hours)": ((0, 4), "looks down the records", None),
     "round(1, 2, 3)": ((0, 14), "round takes 1 or 2 things, not 3", None),
     "sqrt(hours) over all": ((0, 4), "does not look down", None),
+    "time(25, 0)": ((0, 11), "There is no such time", None),
+    "time(opened)": ((5, 11), "Time takes a number or a date with a time; this is a date", None),
+    "minutes(opened, opened)": ((8, 14), "Minutes takes a time or a date with a time; this is a date", None),
+    "minutes(time(8, 0), opened)": ((20, 26), "Minutes takes a time or a date with a time; this is a date", None),
+    "date(2026, 2, 30) < opened": ((0, 17), "There is no such day", None),
     "hours = 'x'": ((8, 11), "A number cannot be compared with text", None),
     "crop = 3": ((7, 8), "Text cannot be compared with a number", None),
     "crop + 1": ((0, 4), "“+” takes a number; this is text", None),

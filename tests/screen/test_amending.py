@@ -48,9 +48,13 @@ def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
     before = entries(screen, "busy")
     do(screen, "Derived hours_b", "amend")
     screen.until("amend-counts", "later step as before")
-    how = screen.find("part-variables.1.how")
-    how.send_keys(Keys.CONTROL, "a")
-    how.send_keys("bands hours: .. 4 'up to 4'; 5 .. 14; 15 ..")
+    for number, text in enumerate((".. 4 'up to 4'", "5 .. 14", "15 .."), 1):
+        band = screen.find(f"line-variables.1.how.{number}")
+        band.send_keys(Keys.CONTROL, "a")
+        band.send_keys(text)
+    band.find_element("xpath", "./../following-sibling::div[1]/button").click()
+    assert [each.text for each in screen.all("line-was")] == [".. 9", "10 .. 14", "15 .. 23"]
+    assert screen.css(".gone del").text == "24 .."
     screen.until("amend-said", "Derived hours_b = bands hours: .. 4 'up to 4'; 5 .. 14; 15 ...")
     screen.until("moved-hours_b", "up to 4")
     assert look_with_axe(screen, "amend-panel") == []
@@ -79,6 +83,7 @@ def test_what_becomes_impossible_is_left_out_or_mended(screen: Screen) -> None:
     assert "not possible: the variable “hours_b” is not there any more" in line(screen, "Derived busy").text
     assert not screen.find("keep-amend").is_enabled()
     do(screen, "Derived busy", "amend")
+    screen.click("whole-variables.1.how")
     how = screen.find("part-variables.1.how")
     how.send_keys(Keys.CONTROL, "a")
     how.send_keys("indicator hours > 14")

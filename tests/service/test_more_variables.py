@@ -62,6 +62,23 @@ def test_it_is_told_before_anything_is_kept(identified: StudyFile, workspace: Wo
 
 
 @pytest.mark.parametrize(
+    ("text", "column"),
+    [
+        ("visits,no,code\n2,0014,0007\n1,0007,0007\n3,0021,0014\n4,0099,0014\n", 2),
+        ("visits,no\n2,0014\n1,0007\n3,0099\n4,0098\n", None),
+        ('visits,""\n2,0014\n1,0007\n3,28\n4,0021\n', 2),
+    ],
+    ids=["its entries differ, most are known", "too few are known", "without a head"],
+)
+def test_the_column_is_found_by_its_entries(
+    identified: StudyFile, workspace: Workspace, text: str, column: int | None
+) -> None:
+    """Where no column bears the identifier's name, the one that holds what the study's records are told by is meant."""
+    _, holding = handed_in(workspace, text)
+    assert standing_beside(identified.study, holding, MoreVariables()).column == column
+
+
+@pytest.mark.parametrize(
     ("text", "more", "what"),
     [
         ("number,visits\n0007,1\n", MoreVariables(), "not said by what the records are told"),

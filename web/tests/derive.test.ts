@@ -1,7 +1,7 @@
 /** Sentences that recode, written from what becomes of each value. */
 import { describe, expect, it } from 'vitest'
 
-import { banding, becomesOf, coding, cutAt, moved, quoted, recoding, restOf, theming } from '@/stops/derive/sentence'
+import { banding, becomesOf, coding, cutAt, moved, parted, quoted, recoding, restOf, theming, together } from '@/stops/derive/sentence'
 
 const side = (code: string, label = '', reading: 'valid' | 'missing' | 'blank' | 'stray' = 'valid') => ({ code, label, reading, count: 1, low: null, high: null, different: 1 })
 const old = [side('1', 'Own'), side('2', 'Shared'), side('3', 'Waiting'), side('-9', 'Refused', 'missing'), side('', 'blank', 'blank'), side('8', '', 'stray')]
@@ -17,6 +17,7 @@ describe('what becomes of values', () => {
     const labels = new Map([['1', "Holds a 'plot'"], ['0', 'Waiting']])
     expect(recoding('tenure', old, ['1', '1', '0', null, null, ''], labels, false)).toBe("recode tenure: 1, 2 -> 1 'Holds a \\'plot\\''; 3 -> 0 'Waiting'; 8 -> blank")
     expect(quoted('a\nb\\')).toBe("'a b\\\\'")
+    expect(recoding('begun', [side('18:00'), side('2026-05-03')], ['1', '2'], new Map(), false)).toBe('recode begun: 18:00 -> 1; 2026-05-03 -> 2')
   })
 })
 
@@ -43,6 +44,20 @@ describe('themes', () => {
   it('have key words, and answers that were assigned by hand; those without either are left out', () => {
     const themes = [{ label: 'Paths', words: ['path', 'gravel'], whole: ["It's muddy"] }, { label: 'Water', words: [], whole: [] }]
     expect(theming('comment', themes)).toBe("mentions comment: 'Paths' where 'path', 'gravel', = 'It\\'s muddy'")
+  })
+})
+
+describe('lines of a sentence', () => {
+  it('are parted where nothing is quoted, and put together the same', () => {
+    const text = "split `my: tools` by ';': 'spade; big'; 'it\\'s; so', 'Hoe'; else 'x: y'"
+    expect(parted(text)).toEqual({ head: "split `my: tools` by ';':", lines: ["'spade; big'", "'it\\'s; so', 'Hoe'", "else 'x: y'"] })
+    expect(together(parted(text)!)).toBe(text)
+    expect(together(parted('bands hours: .. 4; 5 ..')!)).toBe('bands hours: .. 4; 5 ..')
+  })
+  it('are none where a sentence has no lines', () => {
+    expect(parted('mean(site_1, site_2)')).toBeNull()
+    expect(parted("recode = 'a: b'")).toBeNull()
+    expect(parted('recode tenure:')).toEqual({ head: 'recode tenure:', lines: [''] })
   })
 })
 

@@ -4,8 +4,8 @@ from fastapi import APIRouter, Response
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
-from rowtag.api.models_rules import FormulaLook, FormulaRequest, LibraryRule, RuleModel
-from rowtag.core.formulas import written
+from rowtag.api.models_rules import FormulaLook, FormulaRequest, FormulaWords, LibraryRule, RuleModel
+from rowtag.core.formulas import WORDS, known_functions, written
 from rowtag.core.ruletext import WrittenRule, write_rules
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["rules"])
@@ -34,6 +34,12 @@ def rules_text(here: Here, study_id: str) -> Response:
 def formula(here: Here, study_id: str, request: FormulaRequest) -> FormulaLook:
     """What a formula means, as it is typed: nothing is kept."""
     return FormulaLook.of(here.study(study_id).study, request.text)
+
+
+@library.get("/formula-words")
+def formula_words() -> FormulaWords:
+    """What may stand in a formula besides names, for whoever writes one."""
+    return FormulaWords(functions=known_functions(), words=sorted(WORDS))
 
 
 @library.get("/rules")

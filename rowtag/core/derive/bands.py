@@ -9,6 +9,8 @@ import numpy as np
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts
 from rowtag.core.derive.ways import Band, Bands
 from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.formulas.looking import kind_of
+from rowtag.core.formulas.values import SAID
 from rowtag.core.reading import State, canonical_code, spell, value_of
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine
@@ -77,7 +79,7 @@ def _refuse_overlaps(source: Source, bands: Sequence[Band]) -> None:
         for written, open_end in ((band.low, -np.inf), (band.high, np.inf)):
             code = None if written is None else canonical_code(written, kind)
             if written is not None and code is None:
-                raise BadFormula(f"{written} is no {kind}.", band.at)
+                raise BadFormula(f"{written} is not {SAID[kind_of(source.study, source.id)]}.", band.at)
             ends.append(open_end if code is None else value_of(code, kind))
         if ends[0] > ends[1] or (ends[0] == ends[1] and (band.above or band.below)):
             raise BadFormula("No value can lie in this band.", band.at, remedy="Its lower end comes first.")

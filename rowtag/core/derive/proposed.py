@@ -18,7 +18,7 @@ from rowtag.core.names import suggest
 from rowtag.core.propose.orders import natural_order
 from rowtag.core.reading import canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeLine, Marks
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, Marks
 from rowtag.core.tokens import large_texts
 
 MOST_TEXTS = 40
@@ -71,10 +71,11 @@ def proposals(
     out |= _of_sets(study, id)
     if tag.type in NUMBER_TYPES and tag.use == "answer" and (group := _group(study, id)):
         out["figures"] = (_named(study, tag.name, "figures"), f"mean({spelled_name(tag.name)}) over {group}")
-    if tag.type in DATE_TYPES:
-        out["formula"] = (_named(study, tag.name, "formula"), f"year({spelled_name(tag.name)})")
-    else:
-        out["formula"] = (_named(study, tag.name, "formula"), spelled_name(tag.name))
+    written = spelled_name(tag.name)
+    out["formula"] = (
+        _named(study, tag.name, "formula"),
+        f"year({written})" if tag.type in ("date", "datetime") else written,
+    )
     return out
 
 

@@ -60,7 +60,9 @@ def _becomes(becomes: Becomes) -> str:
     return f"{becomes.code}{label}" + (f" missing {quoted(becomes.reason)}" if becomes.reason else "")
 
 
-_VALUE = re.compile(r"\d{4}-\d{1,2}-\d{1,2}|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
+_CLOCK = r"\d{1,2}:\d{2}(?::\d{2}(?:\.\d{1,6})?)?"
+_VALUE = re.compile(rf"\d{{4}}-\d{{1,2}}-\d{{1,2}}(?:[T ]{_CLOCK})?|{_CLOCK}|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
+"""What stands in a sentence without quotes; as in the grammar."""
 
 
 def _match(match: Match) -> str:

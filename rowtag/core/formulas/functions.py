@@ -317,7 +317,7 @@ def _weekday(x: Value) -> Value:
     return numbers((_days(x).astype(np.int64) + 3) % 7 + 1, x.known)
 
 
-def made_date(year: Value, month: Value, day: Value) -> Value:
+def _made_date(year: Value, month: Value, day: Value) -> Value:
     """The dates of a year, a month and a day; unknown where there is no such day."""
     known = both_known(year, month, day)
     parts = [np.where(known, each.data, 1) for each in (year, month, day)]
@@ -342,7 +342,7 @@ def made_date(year: Value, month: Value, day: Value) -> Value:
 )
 def _date(x: Value, month: Value | None = None, day: Value | None = None) -> Value:
     if month is not None and day is not None:
-        return made_date(x, month, day)
+        return _made_date(x, month, day)
     return numbers(_days(x).astype(np.int64), x.known, "date")
 
 
@@ -361,3 +361,46 @@ def days_between(first: Value, last: Value) -> Value:
     """The days from one day to another, whatever the time of day; negative where the second comes first."""
     between = (_days(last).astype(np.int64) - _days(first).astype(np.int64)).astype(np.float64)
     return numbers(between, both_known(first, last))
+
+
+# Times -------------------------------------------------------------------------------------------
+
+
+def _clock(x: Value) -> Numbers:
+    """Seconds since midnight of times and of dates with a time."""
+    found: Numbers = np.where(x.known, x.data, 0.0) % DAY
+    return found
+
+
+@_function("hour", ("time", "datetime"), gives="number", said="the hour of a time, from 0 to 23")
+def _hour(x: Value) -> Value:
+    return numbers(_clock(x) // 3_600, x.known)
+
+
+@_function("minute", ("time", "datetime"), gives="number", said="the minute of a time, from 0 to 59")
+def _minute(x: Value) -> Value:
+    return numbers(_clock(x) // 60 % 60, x.known)
+
+
+@_function(
+    "time",
+    ("number", "datetime"),
+    "number",
+    gives="time",
+    least=1,
+    said="the time of an hour and a minute; or the time of a date with a time",
+)
+def _time(x: Value, minute: Value | None = None) -> Value:
+    if minute is None:
+        return numbers(_clock(x), x.known, "time")
+    known = both_known(x, minute)
+    for each, end in ((x, 24), (minute, 60)):
+        known = known & (each.data >= 0) & (each.data < end) & (each.data == np.floor(each.data))
+    return numbers(x.data * 3_600 + minute.data * 60, known, "time")
+
+
+@_function(
+    "minutes", ("time", "datetime"), ("time", "datetime"), gives="number", said="minutes from a time to a later one"
+)
+def _minutes(first: Value, last: Value) -> Value:
+    return numbers((last.data - first.data) / 60, both_known(first, last))

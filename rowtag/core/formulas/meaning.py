@@ -22,6 +22,16 @@ from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
 
 _REASONS: tuple[str, ...] = get_args(Reason)
 _SIGNS = {"+", "-", "*", "/", "^"}
+_WRITTEN: dict[Kind, str] = {
+    "date": "A date is written date(2026, 5, 3).",
+    "time": "A time is written time(18, 30).",
+    "datetime": "Its day is date(…), its time time(…); these can be compared.",
+}
+"""How what a date or time is compared with is written."""
+_PARTS: dict[Kind, tuple[str, str]] = {
+    "date": ("day", "A date is a year, a month and a day."),
+    "time": ("time", "A time is an hour from 0 to 23 and a minute."),
+}
 _COMPARISONS = {"=", "<>", "<", "<=", ">", ">="}
 
 
@@ -273,7 +283,7 @@ class Meanings:
             elif one.kind == "number" and self.study.codes(one.variable):
                 remedy = f"Labels are asked for by “is”: {name} is '{_quoted(str(other.written))}'."
             elif one.kind in functions.MOMENTS:
-                remedy = "A date is written date(2026, 5, 3)."
+                remedy = _WRITTEN[one.kind]
         raise BadFormula(
             f"{_capital(SAID[left.kind])} cannot be compared with {SAID[right.kind]}.", right.at, remedy=remedy
         )
@@ -386,15 +396,24 @@ class Meanings:
             )
         for each, kinds in zip(given, found.takes, strict=False):
             _want(each, kinds, found.name)
-        if found.name == "date" and len(given) == 3:
-            _want(given[0], ("number",), "date with a month and a day")
-            if all(each.written is not None for each in given):
-                day = functions.made_date(*(constant("number", each.written or 0, 1) for each in given))
-                if not day.known[0]:
-                    raise BadFormula("There is no such day.", node.at, remedy="A date is a year, a month and a day.")
-        elif found.name == "date":
-            _want(given[0], ("date", "datetime"), "date")
+        self._fitting(node, found, given)
         return Meaning(found.gives, node.at, _on(found.work, given), computed=any(each.computed for each in given))
+
+    def _fitting(self, node: Call, found: functions.Function, given: Sequence[Meaning]) -> None:
+        """What dates and times are made of goes together, and makes one where it is written out."""
+        if found.name == "minutes":
+            _want(given[1], (given[0].kind,), f"minutes from {SAID[given[0].kind]}")
+        if found.gives not in functions.MOMENTS:
+            return
+        if len(given) == 1:
+            _want(given[0], ("datetime",) if found.name == "time" else ("date", "datetime"), found.name)
+            return
+        _want(given[0], ("number",), f"{found.name} of several parts")
+        if all(each.written is not None for each in given):
+            made = found.work(*(constant("number", each.written or 0, 1) for each in given))
+            if not made.known[0]:
+                what, remedy = _PARTS[found.gives]
+                raise BadFormula(f"There is no such {what}.", node.at, remedy=remedy)
 
     def _across(self, node: Call) -> Meaning:
         what = node.what

@@ -2,15 +2,13 @@
 /** A formula or a sentence as it is typed: what is wrong is marked under its characters, names and words are offered. */
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 
+import { api, got } from '@/api/client'
+import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
 
 const MOST = 7
-const FUNCTIONS = [
-  'mean', 'sum', 'median', 'sd', 'min', 'max', 'count', 'rank', 'first', 'round', 'floor', 'ceiling', 'abs', 'sqrt', 'log', 'exp', 'mod', 'reverse', 'trim', 'lower',
-  'upper', 'length', 'part', 'replace', 'number', 'text', 'date', 'year', 'month', 'day', 'weekday', 'age', 'days between',
-]
-/** Words of the language; a variable that is called like one stands in backquotes. */
-const WORDS = ['if', 'then', 'else', 'and', 'or', 'not', 'in', 'is', 'between', 'contains', 'starts with', 'over', 'needs', 'valid', 'missing', 'blank', 'stray', 'all']
+/** Functions with what they give; and words: a variable that is called like one of them stands in backquotes. */
+const vocabulary = useAsked('formula-words', () => null, () => got(api.GET('/api/library/formula-words')))
 
 const text = defineModel<string>({ required: true })
 const props = defineProps<{
@@ -34,10 +32,11 @@ const begun = computed(() => /[^\W\d]\w*$/u.exec(text.value.slice(0, caret.value
 const offered = computed(() => {
   const word = begun.value.toLowerCase()
   if (!word) return []
-  const spelled = (name: string): string => (WORDS.includes(name.toLowerCase()) ? `\`${name}\`` : name)
+  const { functions, words } = vocabulary.value ?? { functions: {}, words: [] }
+  const spelled = (name: string): string => (words.includes(name.toLowerCase()) ? `\`${name}\`` : name)
   const names = study.variables.map((each) => ({ text: spelled(each.name), detail: each.label }))
-  const others = [...WORDS, ...(props.words ?? [])].map((each) => ({ text: each, detail: '' }))
-  const all = [...names, ...FUNCTIONS.map((each) => ({ text: each, detail: `${each}(…)` })), ...others]
+  const others = [...words.filter((each) => !(each in functions)), ...(props.words ?? [])].map((text) => ({ text, detail: '' }))
+  const all = [...names, ...Object.entries(functions).map(([text, detail]) => ({ text, detail })), ...others]
   const begins = all.filter((each) => each.text.toLowerCase().startsWith(word))
   const holds = names.filter((each) => !each.text.toLowerCase().startsWith(word) && `${each.text} ${each.detail}`.toLowerCase().includes(word))
   const found = [...begins, ...holds].filter((each) => each.text.toLowerCase() !== word)
@@ -81,6 +80,7 @@ function onTab(event: KeyboardEvent): void {
     </p>
     <p v-if="offered.length" class="chips" aria-label="Completions">
       <button v-for="(each, at) in offered" :key="each.text" type="button" class="mono" :title="each.detail" data-test="formula-offer" @mousedown.prevent="complete(each.text)">{{ each.text }}<template v-if="!at"> <kbd>Tab</kbd></template></button>
+      <span v-if="offered[0]!.detail" class="soft cut" data-test="formula-detail">{{ offered[0]!.detail }}</span>
     </p>
   </div>
 </template>

@@ -9,6 +9,8 @@ export type Becomes = (string | null)[]
 
 export const quoted = (text: string): string => `'${text.replace(/\s/g, ' ').replace(/(['\\])/g, '\\$1')}'`
 const isNumber = (text: string): boolean => /^-?\d+(\.\d+)?$/.test(text)
+/** Dates and times stand without quotes, too. */
+const isDate = (text: string): boolean => /^(\d{4}-\d\d-\d\d(T\d\d:\d\d(:\d\d(\.\d+)?)?)?|\d\d:\d\d(:\d\d(\.\d+)?)?)$/.test(text)
 
 /** What became of the old values of a table: those that became one value alone, else they stay. */
 export function becomesOf(table: Table): Becomes {
@@ -24,7 +26,7 @@ export function becomesOf(table: Table): Becomes {
 /** An old value as it stands in a line: a code, or a text in quotes. */
 function named(old: Side, text: boolean): string {
   if (old.reading === 'blank') return 'blank'
-  return !text && isNumber(old.code) ? old.code : quoted(old.code)
+  return !text && (isNumber(old.code) || isDate(old.code)) ? old.code : quoted(old.code)
 }
 
 /** The new codes in the order in which they come: those that have a label first, as they stood. */
@@ -113,3 +115,19 @@ export function theming(name: string, themes: Theme[]): string {
 
 /** What a sentence says of everything else, which stays when its lines are written anew: "; else 9 'Other'". */
 export const restOf = (text: string): string => /;\s*else\b(?:'(?:[^'\\]|\\.)*'|[^';])*$/i.exec(text)?.[0] ?? ''
+
+/** A sentence of several lines: what stands before its colon, and each line behind it. */
+export interface Lines {
+  head: string
+  lines: string[]
+}
+
+/** The lines of a sentence, as in `bands hours: .. 4; 5 ..`; null where it has none. What is quoted is not looked into. */
+export function parted(text: string): Lines | null {
+  const found = /^\s*((?:recode|bands|codes|split|mentions)\b(?:`[^`]*`|'(?:[^'\\]|\\.)*'|[^:'`])*):([\s\S]*)$/i.exec(text)
+  if (!found) return null
+  const lines = found[2]!.match(/(?:'(?:[^'\\]|\\.)*'|`[^`]*`|[^;])+/g) ?? ['']
+  return { head: `${found[1]!.trim()}:`, lines: lines.map((each) => each.trim()) }
+}
+
+export const together = ({ head, lines }: Lines): string => `${head} ${lines.join('; ')}`

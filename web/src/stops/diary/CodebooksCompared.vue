@@ -12,12 +12,12 @@ defineProps<{ compared: Schema['CodebooksModel'] }>()
     <p v-if="!compared.came.length && !compared.gone.length && !compared.changed.length" class="soft">They are the same.</p>
     <p v-if="compared.gone.length">{{ counted(compared.gone.length, 'variable') }} less: <span class="mono">{{ compared.gone.join(', ') }}</span></p>
     <p v-if="compared.came.length">{{ counted(compared.came.length, 'variable') }} more: <span class="mono">{{ compared.came.join(', ') }}</span></p>
-    <table v-if="compared.changed.length">
+    <table v-if="compared.changed.length" class="plain">
       <thead><tr><th>variable</th><th>part</th><th>was</th><th>is</th></tr></thead>
       <tbody>
         <template v-for="each in compared.changed" :key="each.name">
           <tr v-for="(part, at) in each.parts" :key="part.part">
-            <td class="mono">{{ at ? '' : each.name }}</td><td>{{ part.part.replace('_', ' ') }}</td><td class="said was">{{ part.was || 'nothing' }}</td><td class="said">{{ part.now || 'nothing' }}</td>
+            <td class="mono">{{ at ? '' : each.name }}</td><td>{{ part.part.replace('_', ' ') }}</td><td class="said struck">{{ part.was || 'nothing' }}</td><td class="said">{{ part.now || 'nothing' }}</td>
           </tr>
         </template>
       </tbody>
@@ -37,34 +37,7 @@ p {
   margin: 0 0 4px;
 }
 
-table {
-  width: 100%;
-  border-collapse: collapse;
-  background: var(--white);
-  border: 1px solid var(--line2);
-  font-size: 13px;
-}
-
-th,
-td {
-  text-align: left;
-  vertical-align: top;
-  font-weight: 400;
-  padding: 4px 10px;
-  border-top: 1px solid var(--line);
-}
-
-th {
-  color: var(--soft);
-  font-size: 12.5px;
-}
-
 .said {
   white-space: pre-line;
-}
-
-.was {
-  color: var(--soft);
-  text-decoration: line-through;
 }
 </style>

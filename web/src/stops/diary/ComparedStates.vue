@@ -47,7 +47,7 @@ function called({ value }: Schema['BeforeAfter']): string {
   <div class="compared" data-test="compared">
     <p v-if="compared.same" class="soft">Nothing differs.</p>
     <p v-for="each in words" :key="each">{{ each }}</p>
-    <table v-for="each in compared.variables.slice(0, 30)" :key="each.id" :data-test="`moved-${each.name}`">
+    <table v-for="each in compared.variables.slice(0, 30)" :key="each.id" class="plain" :data-test="`moved-${each.name}`">
       <thead><tr><th scope="col"><span class="mono">{{ each.name }}</span> <span class="soft">{{ said(each) }}</span></th><template v-if="moved(each).length"><th scope="col" class="right">before</th><th scope="col" class="right">after</th></template></tr></thead>
       <tbody v-if="each.parts.length">
         <tr v-for="part in each.parts" :key="part.part" class="part"><td colspan="3"><span class="soft">{{ called_part(part.part) }}</span> <del v-if="part.was">{{ part.was }}</del> <span v-if="part.now">{{ part.now }}</span></td></tr>
@@ -64,30 +64,13 @@ function called({ value }: Schema['BeforeAfter']): string {
 </template>
 
 <style scoped>
+.plain {
+  margin-bottom: 10px;
+}
+
 p {
   font-size: 13px;
   margin: 0 0 6px;
-}
-
-table {
-  width: 100%;
-  border-collapse: collapse;
-  background: var(--white);
-  border: 1px solid var(--line2);
-  margin-bottom: 10px;
-  font-size: 13px;
-}
-
-th,
-td {
-  font-weight: 400;
-  text-align: left;
-  padding: 4px 10px;
-  border-top: 1px solid var(--line);
-}
-
-th {
-  font-size: 12.5px;
 }
 
 .part td > * {
@@ -96,10 +79,6 @@ th {
   max-width: 44%;
   margin-right: 14px;
   white-space: pre-line;
-}
-
-del {
-  color: var(--soft);
 }
 
 .right {

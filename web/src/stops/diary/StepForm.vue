@@ -1,6 +1,9 @@
 <script setup lang="ts">
 /** A step, or a part of one, as it is written: a field for each text, rows for lists, names beside what they stand for. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+
+import { parted } from '@/stops/derive/sentence'
+import SentenceRows from './SentenceRows.vue'
 
 defineOptions({ name: 'StepForm' })
 const value = defineModel<unknown>({ required: true })
@@ -22,6 +25,8 @@ const differs = computed(() => props.was !== undefined && (props.was === null ||
 const LONG = ['how', 'holds', 'text', 'question', 'note', 'find']
 const isLong = (name: string, each: unknown): boolean => plain(each) && typeof each !== 'boolean' && (LONG.includes(name) || String(each ?? '').length > 60 || String(each ?? '').includes('\n'))
 const long = computed(() => isLong(props.name, value.value))
+/** Sentences that have lines are written line by line, from when their panel opens until somebody wants it otherwise. */
+const inRows = ref(kind.value === 'text' && props.name === 'how' && parted(text.value) !== null)
 const wide = (name: string, each: unknown): boolean => (plain(each) ? isLong(name, each) : !(Array.isArray(each) && each.every(plain)))
 
 /** A number stays one where that is what was typed. */
@@ -49,6 +54,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
 
 <template>
   <input v-if="kind === 'tick'" type="checkbox" :checked="value as boolean" :aria-label="path" @change="value = ($event.target as HTMLInputElement).checked" />
+  <SentenceRows v-else-if="inRows" :model-value="text" :was="was === undefined ? null : String(was ?? '')" :path="path" @update:model-value="value = $event" @whole="inRows = false" />
   <template v-else-if="kind === 'text' && long"><textarea class="mono" rows="2" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" /><del v-if="differs">{{ was || 'nothing' }}</del></template>
   <template v-else-if="kind === 'text'"><input :list="path.startsWith('variable') ? 'names-of-variables' : undefined" class="mono" :value="text" :aria-label="path" :data-test="`part-${path}`" spellcheck="false" @input="typed" /><del v-if="differs" data-test="part-was">{{ was || 'nothing' }}</del></template>
   <div v-else-if="kind === 'list'" class="list" :class="{ across: allPlain }">
@@ -90,7 +96,6 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
 
 del {
   font-size: 12.5px;
-  color: var(--soft);
   margin-left: 6px;
   white-space: pre-line;
 }

@@ -23,13 +23,13 @@ const doubled = computed({ get: () => more.doubled, set: (to) => void props.besi
   <section v-if="report" class="beside" aria-label="How the file stands beside the records">
     <div class="by">
       <label>Records are told by
-        <select :value="report.identifier ?? ''" data-test="beside-identifier" @change="beside.set({ identifier: value($event) || null, column: null })">
+        <select :value="report.identifier ?? ''" class="boxed" data-test="beside-identifier" @change="beside.set({ identifier: value($event) || null, column: null })">
           <option value="" disabled>choose a variable</option>
           <option v-for="each in study.variables" :key="each.id" :value="each.id">{{ each.name }}</option>
         </select>
       </label>
       <label>which the file calls
-        <select :value="report.column ?? ''" data-test="beside-column" @change="beside.set({ column: Number(value($event)) })">
+        <select :value="report.column ?? ''" class="boxed" data-test="beside-column" @change="beside.set({ column: Number(value($event)) })">
           <option value="" disabled>choose a column</option>
           <option v-for="each in intake.columns.value" :key="each.column" :value="each.column">{{ each.head || `column ${each.column}` }}</option>
         </select>
@@ -44,9 +44,9 @@ const doubled = computed({ get: () => more.doubled, set: (to) => void props.besi
     <p v-else class="beet">Choose by what the records are told, and where the file has it.</p>
     <VirtualList :items="report.columns" :height="40" class="columns">
       <template #default="{ item }">
-        <label class="row" :class="{ out: !item.taken }" :data-test="`beside-${item.head}`">
+        <label class="row" :data-test="`beside-${item.head}`">
           <input type="checkbox" :checked="item.taken" @change="beside.take(item.column, !item.taken)" />
-          <span class="mono name" :title="item.head">{{ item.head || `column ${item.column}` }}</span>
+          <span class="mono name" :class="{ struck: !item.taken }" :title="item.head">{{ item.head || `column ${item.column}` }}</span>
           <span class="soft">{{ item.taken ? '→' : '' }}</span>
           <span class="mono">{{ item.taken ? item.name : '' }}</span>
           <span class="soft">{{ item.type }}<template v-if="item.known_as">; the study has {{ study.byId.get(item.known_as)?.name }} already</template></span>
@@ -71,15 +71,6 @@ const doubled = computed({ get: () => more.doubled, set: (to) => void props.besi
   display: flex;
   gap: 14px;
   padding: 10px 2px;
-}
-
-select {
-  height: 29px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 8px;
-  margin-left: 4px;
 }
 
 .facts {
@@ -112,11 +103,6 @@ select {
   width: 15px;
   height: 15px;
   accent-color: var(--leaf);
-}
-
-.out .name {
-  color: var(--soft);
-  text-decoration: line-through;
 }
 
 .name {

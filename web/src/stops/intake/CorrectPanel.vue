@@ -32,12 +32,12 @@ const told = computed(() => (how.identifier ? name(how.identifier) : 'record'))
   <section class="correct" aria-label="What the corrected version holds otherwise">
     <div class="by">
       <label>It corrects
-        <select :value="how.source" data-test="correct-source" @change="correction.set({ source: value($event), renamed: {} })">
+        <select :value="how.source" class="boxed" data-test="correct-source" @change="correction.set({ source: value($event), renamed: {} })">
           <option v-for="each in sources" :key="each.id" :value="each.id">{{ each.name }}</option>
         </select>
       </label>
       <label>Records are told by
-        <select :value="how.identifier ?? ''" data-test="correct-identifier" @change="correction.set({ identifier: value($event) || null })">
+        <select :value="how.identifier ?? ''" class="boxed" data-test="correct-identifier" @change="correction.set({ identifier: value($event) || null })">
           <option value="">their order</option>
           <option v-for="each in study.variables" :key="each.id" :value="each.id">{{ each.name }}</option>
         </select>
@@ -58,12 +58,12 @@ const told = computed(() => (how.identifier ? name(how.identifier) : 'record'))
       <template v-if="look.typed.length">
         <h4>{{ counted(look.typed.length, 'entry was', 'entries were') }} typed here, and {{ look.typed.length === 1 ? 'is' : 'are' }} otherwise in the new version
           <ChoiceRow v-model="stay" :choices="STAY" label="What counts" test="stay" /></h4>
-        <table data-test="correct-typed">
+        <table class="plain" data-test="correct-typed">
           <thead><tr><th class="mono">{{ told }}</th><th>variable</th><th>was in the file</th><th>was typed</th><th>is in the file now</th><th>counts</th></tr></thead>
           <tbody>
             <tr v-for="each in look.typed" :key="`${each.variable}/${each.now}`">
               <td class="mono">{{ each.told }}</td><td class="mono">{{ name(each.variable) }}</td><td class="soft mono">{{ each.was || 'blank' }}</td>
-              <td class="mono" :class="{ loses: !each.stays }">{{ each.typed || 'blank' }}</td><td class="mono" :class="{ loses: each.stays }">{{ each.entry || 'blank' }}</td>
+              <td class="mono" :class="{ struck: !each.stays }">{{ each.typed || 'blank' }}</td><td class="mono" :class="{ struck: each.stays }">{{ each.entry || 'blank' }}</td>
               <td><ChoiceRow :model-value="each.stays ? 'typed' : 'file'" :choices="one" :label="`What counts for ${name(each.variable)} of ${each.told}`" test="counts" @update:model-value="correction.decide(each.variable, each.now, $event === 'typed')" /></td>
             </tr>
           </tbody>
@@ -71,9 +71,9 @@ const told = computed(() => (how.identifier ? name(how.identifier) : 'record'))
       </template>
       <template v-if="few.length">
         <h4>Entries that are otherwise in the file</h4>
-        <table data-test="correct-changed">
+        <table class="plain" data-test="correct-changed">
           <thead><tr><th class="mono">{{ told }}</th><th>variable</th><th>was</th><th>is</th></tr></thead>
-          <tbody><tr v-for="each in few" :key="`${each.variable}/${each.record}`"><td class="mono">{{ each.told }}</td><td class="mono">{{ name(each.variable) }}</td><td class="mono loses">{{ each.was || 'blank' }}</td><td class="mono">{{ each.entry || 'blank' }}</td></tr></tbody>
+          <tbody><tr v-for="each in few" :key="`${each.variable}/${each.record}`"><td class="mono">{{ each.told }}</td><td class="mono">{{ name(each.variable) }}</td><td class="mono struck">{{ each.was || 'blank' }}</td><td class="mono">{{ each.entry || 'blank' }}</td></tr></tbody>
         </table>
       </template>
       <h4>What was done since, done again upon it</h4>
@@ -95,15 +95,6 @@ const told = computed(() => (how.identifier ? name(how.identifier) : 'record'))
   gap: 14px;
   align-items: center;
   padding: 10px 2px;
-}
-
-select {
-  height: 29px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 8px;
-  margin-left: 4px;
 }
 
 .cards {
@@ -146,31 +137,6 @@ h4 {
   font-size: 14px;
   font-weight: 650;
   margin: 16px 0 6px;
-}
-
-table {
-  width: 100%;
-  border-collapse: collapse;
-  background: var(--white);
-  border: 1px solid var(--line2);
-}
-
-th,
-td {
-  text-align: left;
-  font-weight: 400;
-  padding: 4px 10px;
-  border-top: 1px solid var(--line);
-}
-
-th {
-  color: var(--soft);
-  font-size: 12.5px;
-}
-
-.loses {
-  color: var(--soft);
-  text-decoration: line-through;
 }
 
 .stuck {

@@ -37,7 +37,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
     </div>
     <div class="known">
       <label>Records are told by
-        <select :value="more.identifier ?? ''" data-test="identifier" @change="join.set({ identifier: value($event) || null })">
+        <select :value="more.identifier ?? ''" class="boxed" data-test="identifier" @change="join.set({ identifier: value($event) || null })">
           <option value="">nothing: all are new</option>
           <option v-for="each in identifiers" :key="each.id" :value="each.id">{{ each.name }}</option>
         </select>
@@ -50,7 +50,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
         <div class="row" :class="{ near: item.how === 'near' }" :data-test="`met-${item.head}`">
           <span class="mono name" :title="item.head">{{ item.head || `column ${item.column}` }}</span>
           <span class="soft">→</span>
-          <select :value="item.variable ?? NEW" :aria-label="`Variable for ${item.head}`" @change="join.match(item.column, value($event))">
+          <select :value="item.variable ?? NEW" class="boxed" :aria-label="`Variable for ${item.head}`" @change="join.match(item.column, value($event))">
             <option :value="NEW">a new variable</option>
             <option :value="OUT">left out</option>
             <option v-for="each in study.variables" :key="each.id" :value="each.id" :disabled="matched.has(each.id) && each.id !== item.variable">{{ each.name }}</option>
@@ -94,15 +94,6 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
 .known {
   padding: 4px 2px 10px;
   border-bottom: 1px solid var(--line);
-}
-
-select {
-  height: 29px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 8px;
-  margin-left: 4px;
 }
 
 .columns {
