@@ -253,9 +253,10 @@ def amend(driver: Chrome, study: str) -> None:
     line = driver.find_elements(By.CSS_SELECTOR, "[data-test='diary-line']")[1]
     ActionChains(driver).move_to_element(line).perform()
     line.find_element(By.CSS_SELECTOR, "[data-test='amend']").click()
-    how = found(driver, "part-variables.1.how")
-    how.send_keys(Keys.CONTROL, "a")
-    how.send_keys("bands hours: .. 4 'up to 4'; 5 .. 14; 15 ..")
+    for number, text in enumerate((".. 4 'up to 4'", "5 .. 14", "15 .. 23"), 1):
+        band = found(driver, f"line-variables.1.how.{number}")
+        band.send_keys(Keys.CONTROL, "a")
+        band.send_keys(text)
 
 
 def routine(driver: Chrome, study: str, folder: Path) -> None:
