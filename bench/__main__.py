@@ -85,7 +85,7 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     back, back_cold = keeping.far_back(folder / "workspace")
     each, first, last, after = keeping.new_records(folder)
     strays = keeping.beside_strays(folder)
-    story = diary.measured(folder / "workspace")
+    story = diary.measured(path)
     wait, step = keeping.readers_wait(folder)
     return [
         ("bring in delimited text, propose all tags, stored durably", f"{bring.seconds:.2f} ×", "1 ×"),

@@ -5,7 +5,7 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from bench.measures import _largest
+from bench.measures import brought_in
 from rowtag.core.comparing import compared
 from rowtag.core.replaying import Replay
 from rowtag.core.steps import Step
@@ -42,10 +42,11 @@ class Diary:
     page: float
 
 
-def measured(folder: Path) -> Diary:
-    """All of them on the largest study of a workspace."""
+def measured(data: Path) -> Diary:
+    """All of them on a study of a file that has only just come in."""
+    folder = data.parent / "diary-workspace"
     workspace = Workspace(folder)
-    file = _largest(workspace)
+    file = workspace.study(brought_in(workspace, data)[0])
     for id in file.study.order:
         file.study.fill(id)
     steps = list(_steps(file.study, REPLAYED))

@@ -36,5 +36,6 @@ def sources_first(study: Study, ids: Collection[str]) -> list[str]:
 
 def derived_from(study: Study, ids: Collection[str]) -> list[str]:
     """The variables that were derived from some others, in codebook order."""
-    wanted = set(ids)
-    return [id for id in study.order if id not in wanted and not wanted.isdisjoint(sources_of(study, id))]
+    wanted, variables = set(ids), study.variables
+    derived = (id for id in study.order if variables[id].origin.how is not None and id not in wanted)
+    return [id for id in derived if not wanted.isdisjoint(sources_of(study, id))]
