@@ -16,7 +16,7 @@ function give(): void {
 
 <template>
   <v-dialog :model-value="modelValue" max-width="440" @update:model-value="emit('update:modelValue', $event)">
-    <form class="panel box" @submit.prevent="give">
+    <form class="panel dialog" @submit.prevent="give">
       <h2>{{ title }}</h2>
       <p class="soft">{{ hint }}</p>
       <v-text-field v-model="reason" autofocus label="Reason" data-test="reason" />
@@ -31,23 +31,7 @@ function give(): void {
 </template>
 
 <style scoped>
-.box {
-  padding: 20px;
-}
-
-h2 {
-  font-size: 17px;
-  font-weight: 650;
-}
-
 p {
   margin: 4px 0 14px;
-}
-
-.foot {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-  margin-top: 16px;
 }
 </style>

@@ -29,7 +29,7 @@ const items = computed(() => {
 
 <template>
   <aside class="sources" aria-label="Made of">
-    <input v-model="text" class="find" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc="text = ''" />
+    <input v-model="text" class="find boxed" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc="text = ''" />
     <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">work all that is behind out again</button></p>
     <p v-if="derived.length" class="all"><label title="After every step what is derived from what it touched is worked out again; entries that you typed over it stay"><input type="checkbox" :checked="follows" data-test="follow" @change="emit('follow', ($event.target as HTMLInputElement).checked)" /> what is derived follows by itself</label></p>
     <VirtualList :items="items" class="list scroll" role="listbox" aria-label="Variables">
@@ -56,17 +56,6 @@ const items = computed(() => {
 
 .find {
   margin: 10px;
-  height: 33px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 10px;
-  font-size: 13px;
-}
-
-.find::placeholder {
-  color: var(--soft);
-  opacity: 1;
 }
 
 .list {

@@ -57,7 +57,7 @@ const at = (line: Line, within: boolean): boolean =>
 
 <template>
   <li
-    v-for="{ line, sentence, within } in shown" :key="`${line.step_id}${within}`" :class="{ here: !edits.length && at(line, within), gone: !line.current, before: edits.length > 0 && !became(line, within), within, amending: edits.length > 0 }"
+    v-for="{ line, sentence, within } in shown" :key="`${line.step_id}${within}`" class="diary-row" :class="{ here: !edits.length && at(line, within), gone: !line.current, before: edits.length > 0 && !became(line, within), within, amending: edits.length > 0 }"
     :data-came="edits.length ? became(line, within)?.came : undefined" :data-test="within ? 'diary-step' : 'diary-line'"
   >
     <time class="soft">{{ moment(line.at) }}<br v-if="!within" />{{ within ? '' : line.by }}</time>
@@ -93,21 +93,6 @@ const at = (line: Line, within: boolean): boolean =>
 </template>
 
 <style scoped>
-
-li {
-  display: grid;
-  grid-template-columns: 112px 16px 1fr 130px;
-  gap: 14px;
-  align-items: start;
-  padding: 9px 0;
-  position: relative;
-}
-
-time {
-  font-size: 12px;
-  text-align: right;
-}
-
 .knot {
   width: 12px;
   height: 12px;
@@ -127,15 +112,6 @@ time {
 
 .evidence {
   margin-top: 8px;
-}
-
-li::before {
-  content: '';
-  position: absolute;
-  left: 133px;
-  top: 0;
-  bottom: 0;
-  border-left: 2px solid var(--line2);
 }
 
 .gone .knot {
@@ -236,17 +212,6 @@ li[data-came='left out'] .knot {
 .names a {
   color: var(--soft);
   line-height: 24px;
-}
-
-.now {
-  font-size: 12.5px;
-  color: var(--leaf);
-  font-weight: 650;
-  text-align: right;
-}
-
-.act {
-  justify-self: end;
 }
 
 .within {

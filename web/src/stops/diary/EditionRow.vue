@@ -10,7 +10,7 @@ const study = useStudy()
 </script>
 
 <template>
-  <li class="edition" data-test="edition">
+  <li class="diary-row" data-test="edition">
     <time class="soft">{{ moment(edition.at) }}<br />{{ edition.by }}</time>
     <span class="mark" aria-hidden="true" />
     <div>
@@ -30,29 +30,6 @@ const study = useStudy()
 </template>
 
 <style scoped>
-li {
-  display: grid;
-  grid-template-columns: 112px 16px 1fr 130px;
-  gap: 14px;
-  align-items: start;
-  padding: 9px 0;
-  position: relative;
-}
-
-li::before {
-  content: '';
-  position: absolute;
-  left: 133px;
-  top: 0;
-  bottom: 0;
-  border-left: 2px solid var(--line2);
-}
-
-time {
-  font-size: 12px;
-  text-align: right;
-}
-
 .mark {
   width: 12px;
   height: 12px;
@@ -73,16 +50,5 @@ time {
   gap: 0 12px;
   font-size: 12px;
   align-items: baseline;
-}
-
-.now {
-  font-size: 12.5px;
-  color: var(--leaf);
-  font-weight: 650;
-  text-align: right;
-}
-
-li > .act {
-  justify-self: end;
 }
 </style>

@@ -37,10 +37,10 @@ async function putBack(): Promise<void> {
 
 <template>
   <v-dialog v-model="open" max-width="760">
-    <form class="panel box" aria-label="Removed records" data-test="removed" @submit.prevent="putBack">
+    <form class="panel dialog" aria-label="Removed records" data-test="removed" @submit.prevent="putBack">
       <h2>{{ counted(removed.count, 'removed record') }}</h2>
       <p class="soft">Those that are chosen come back where they stood, with all their entries.<template v-if="removed.records.length < removed.count"> The first {{ count(removed.records.length) }} are shown.</template></p>
-      <input v-model="sought" class="find" placeholder="Find by number or entry" aria-label="Find among the removed records" spellcheck="false" data-test="find-removed" />
+      <input v-model="sought" class="find boxed" placeholder="Find by number or entry" aria-label="Find among the removed records" spellcheck="false" data-test="find-removed" />
       <div class="rows">
         <table>
           <thead>
@@ -69,27 +69,12 @@ async function putBack(): Promise<void> {
 </template>
 
 <style scoped>
-.box {
-  padding: 20px;
-}
-
-h2 {
-  font-size: 17px;
-  font-weight: 650;
-}
-
 p {
   margin: 4px 0 12px;
 }
 
 .find {
   width: 260px;
-  height: 31px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 10px;
-  font-size: 13px;
 }
 
 .rows {
@@ -125,12 +110,5 @@ th {
   overflow: hidden;
   white-space: nowrap;
   text-overflow: ellipsis;
-}
-
-.foot {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
-  margin-top: 14px;
 }
 </style>

@@ -39,7 +39,7 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
     <aside>
-      <input v-model="text" class="find" placeholder="Filter" aria-label="Filter variables" />
+      <input v-model="text" class="find boxed" placeholder="Filter" aria-label="Filter variables" />
       <div class="list scroll" role="listbox" aria-multiselectable="true" aria-label="Variables">
         <button
           v-for="tag in shown" :key="tag.id" role="option" :aria-selected="ids.includes(tag.id)" :class="{ on: ids.includes(tag.id) }"
@@ -76,17 +76,6 @@ aside {
 
 .find {
   margin: 0 10px 8px;
-  height: 31px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 10px;
-  font-size: 13px;
-}
-
-.find::placeholder {
-  color: var(--soft);
-  opacity: 1;
 }
 
 .list {
