@@ -1,6 +1,5 @@
 """One study on disk: its tree of states, where the head is, and the one way to change it."""
 
-import hashlib
 import secrets
 import threading
 import weakref
@@ -16,26 +15,23 @@ from typing import Any, Literal
 
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, Changed, Damaged, NotKept, NotThere, Place, RowTagError
+from rowtag.core.errors import BadInput, Changed, NotKept, NotThere, RowTagError
 from rowtag.core.reading import Fill
-from rowtag.core.steps import Applied, Step, Supplies, dump, load, refuse_changed
+from rowtag.core.steps import Applied, Step, Supplies, dump, refuse_changed
 from rowtag.core.study import Study
-from rowtag.store.codec import Blobs, Fetch, Shared, column_from, column_parts, decode, encode
-from rowtag.store.database import WriteBack, about, moves, open_database, pieces, states, steps
-from rowtag.store.diary import DiaryLine, Outcome, Passed, short, whole
-from rowtag.store.sources import Pieces, keep_blobs, keep_source, piece_from
+from rowtag.store.codec import Blobs, Fetch, Shared, column_parts, encode
+from rowtag.store.database import WriteBack, about, moves, open_database, states, steps
+from rowtag.store.diary import Outcome, short
+from rowtag.store.kept import KeptDiary
+from rowtag.store.sources import Pieces, keep_blobs, keep_source
 from rowtag.store.states import States, Written, fetched_closed
 from rowtag.store.sums import added, refuse_gaps, said, sound
+from rowtag.store.turns import AMENDED, Around, amended_from, amended_to, around_head, led_on
 
 TRIES = 2
 """How often a step is applied beside others before it is applied while they wait."""
 
 Kind = Literal["new", "step", "undo", "redo", "go", "branch"]
-AMENDED = "amended from "
-"""What a move is called that ends an amended way; behind it stands the state where the head was."""
-SAID_AMENDED = "Amended the diary."
-Around = tuple[str | None, str | None]
-"""What undo and redo would do: the sentences of their steps."""
 Source = tuple[str, Pieces]
 """The SHA-256 of a file that comes with a step, and its bytes."""
 
@@ -106,7 +102,7 @@ def account_of(applied: Applied) -> dict[str, Any]:
     return account
 
 
-class StudyFile:
+class StudyFile(KeptDiary):
     """An open study. Changes go one at a time; states, once read, can be looked at by anybody.
 
     It lets go of its file when nobody holds it any more. A file that has to be `there` is never made. `shared` is what
@@ -137,7 +133,7 @@ class StudyFile:
                 refuse_gaps(connection, self.name)
         last = self._begin_tree() if last is None else sound(moves, last, self.name)
         with self._reading() as connection:
-            around = _around(connection, last.head)
+            around = around_head(connection, last.head)
         self._now = Now(last.revision, last.head, self.state(last.head), last.at, *around)
 
     def at(self, state: int, called: str) -> "StudyFile":
@@ -220,114 +216,6 @@ class StudyFile:
         """What redo would do again."""
         return self._now.redo
 
-    def outcome(self, step_id: str) -> Outcome | None:
-        """What a step with this id came to, if it was ever accepted."""
-        with self._reading() as connection:
-            row = self._step(connection, step_id)
-        return None if row is None else _outcome(row)
-
-    def diary(self, most: int = 200, before: int | None = None) -> list[DiaryLine]:
-        """Steps, newest first; `before` continues behind a revision."""
-        query = sa.select(steps, states.c.parent).join(states, states.c.id == steps.c.state)
-        query = query.order_by(steps.c.revision.desc()).limit(most)
-        if before is not None:
-            query = query.where(steps.c.revision < before)
-        with self._reading() as connection:
-            rows = connection.execute(query).all()
-            lowest = min((row.state for row in rows), default=0)
-            path = set(connection.scalars(_ancestry(self.head, lowest)))
-        return [
-            DiaryLine(
-                **asdict(_outcome(sound(steps, row, self.name))),
-                current=row.state in path,
-                parent=row.parent,
-                step=load(body["step"]),
-                again="again" in body,
-                instead=body.get("instead"),
-            )
-            for row in rows
-            for body in (decode(row.body),)
-        ]
-
-    def way(self) -> list[Passed]:
-        """The steps that led to the head, oldest first."""
-        query = sa.select(steps, states.c.parent).join(states, states.c.id == steps.c.state)
-        with self._reading() as connection:
-            path = set(connection.scalars(_ancestry(self.head, 1)))
-            rows = [row for row in connection.execute(query.order_by(steps.c.revision)) if row.state in path]
-        return [
-            Passed(
-                row.id, row.parent, row.state, load(decode(sound(steps, row, self.name).body)["step"]), row.sentence,
-                row.at, row.by, decode(row.account)["arrived"],
-            )
-            for row in sorted(rows, key=lambda row: int(row.state))
-        ]  # fmt: skip
-
-    def kept_step(self, step_id: str) -> tuple[Step, Supplies | None]:
-        """A step as it was asked for, and the entries that came with it; None where these were not kept with it."""
-        with self._reading() as connection:
-            row = self._step(connection, step_id)
-        if row is None:
-            raise NotThere("There is no such step in the diary.")
-        parts = decode(row.body)
-        written = parts.get("supplies")
-        supplies = None
-        if written is not None:
-            kept = self._states.shared
-            supplies = {id: column_from(None, each, kept.fetched, kept) for id, each in written.items()}
-        return load(parts["step"]), supplies
-
-    def made_by(self, step_id: str) -> tuple[int, int]:
-        """The state that a step was made on, and the one that it made. Raises NotThere."""
-        query = sa.select(states.c.parent, steps.c.state).join(states, states.c.id == steps.c.state)
-        with self._reading() as connection:
-            row = connection.execute(query.where(steps.c.id == step_id)).first()
-        if row is None:
-            raise NotThere("There is no such step in the diary.")
-        return row.parent, row.state
-
-    def tree(self) -> list[tuple[int, int | None, str | None]]:
-        """Every state with its parent and the step that made it, in the order in which they came to be."""
-        with self._reading() as connection:
-            made = {row.state: sound(steps, row, self.name).id for row in connection.execute(sa.select(steps))}
-            rows = connection.execute(sa.select(states).order_by(states.c.id))
-            return [(row.id, sound(states, row, self.name).parent, made.get(row.id)) for row in rows]
-
-    def touched_since(self, moment: str) -> set[str]:
-        """Ids of variables that steps since a moment (ISO 8601) have defined or changed; coming in does not count."""
-        query = sa.select(steps).where(steps.c.at >= moment)
-        with self._reading() as connection:
-            rows = connection.execute(query).all()
-            path = set(connection.scalars(_ancestry(self.head, min((row.state for row in rows), default=0))))
-        known = set(self.study.variables)
-        coming = ("bring in", "add records", "put beside")
-        return {
-            id
-            for row in rows
-            if row.state in path and _fresh(decode(row.body), coming)
-            for id in decode(sound(steps, row, self.name).account)["variables"]
-            if id in known
-        }
-
-    def step_count(self) -> int:
-        """How many steps the diary holds."""
-        with self._reading() as connection:
-            return int(connection.scalar(sa.select(sa.func.count()).select_from(steps)) or 0)
-
-    def source_bytes(self, sha256: str) -> Iterator[bytes]:
-        """The bytes of a source file, piece by piece, as they were brought in."""
-        with self._reading() as connection:
-            rows = connection.execute(
-                sa.select(pieces).where(pieces.c.source == sha256).order_by(pieces.c.number)
-            ).all()
-        digest = hashlib.sha256()
-        for row in rows:
-            piece = piece_from(self._states.shared.fetched(sound(pieces, row, self.name).blob))
-            digest.update(piece)
-            yield piece
-        if digest.hexdigest() != sha256:
-            raise Damaged("A source is not as it was brought in.", remedy="Restore a backup.", where=Place(self.name))
-
     # Changing -------------------------------------------------------------------------------
 
     def take(
@@ -384,7 +272,7 @@ class StudyFile:
                 raise NotThere(f"There is nothing to {kind}.")
             study = self.state(target)
             with self._writing() as connection:
-                self._move(connection, target, study, kind, by, self._clock(), _around(connection, target))
+                self._move(connection, target, study, kind, by, self._clock(), around_head(connection, target))
             return self.revision
 
     def amend(
@@ -425,7 +313,7 @@ class StudyFile:
             revision += 1
             added(connection, moves, revision=revision, head=head, kind=f"{AMENDED}{origin}", at=at, by=by)
             said(connection, moved=str(revision))
-            around = _around(connection, head)
+            around = around_head(connection, head)
             connection.commit()
             self._now = Now(revision, head, study, at, *around)
         self._log.due()
@@ -433,16 +321,6 @@ class StudyFile:
         for id, state, gathered in made:
             self._states.remember(id, state, gathered)
         return revision
-
-    def _step(self, connection: sa.Connection, id: str) -> Any:
-        """A step as it is kept, None where there is none; Damaged where the database leads to another."""
-        row = sound(steps, connection.execute(sa.select(steps).where(steps.c.id == id)).first(), self.name)
-        if row is not None and row.id != id:
-            raise Damaged("A step is not where it was.", remedy="Restore a backup.", where=Place(self.name))
-        return row
-
-    def _reading(self) -> Any:
-        return self._engine.begin()
 
     def _writing(self) -> Any:
         return _Writing(self._engine)
@@ -562,7 +440,7 @@ class StudyFile:
     def _parent(self) -> int | None:
         """Where undo leads: the state before, or the one from which the diary was amended to this one."""
         with self._reading() as connection:
-            amended = _amended_from(connection, self.head)
+            amended = amended_from(connection, self.head)
             if amended is not None:
                 return amended
             found: int | None = connection.scalar(sa.select(states.c.parent).where(states.c.id == self.head))
@@ -571,8 +449,8 @@ class StudyFile:
     def _redo_state(self) -> int | None:
         """Where redo leads: the state after this one where the head was last, or to which it was amended."""
         with self._reading() as connection:
-            amended = _amended_to(connection, self.head)
-            found: int | None = amended or connection.scalar(_led_on(self.head))
+            amended = amended_to(connection, self.head)
+            found: int | None = amended or connection.scalar(led_on(self.head))
         return found
 
     def _known(self, id: int | None) -> int:
@@ -589,11 +467,6 @@ def _let_go(log: WriteBack, engine: sa.Engine, kept: Shared, fetch: Fetch, path:
     engine.dispose()
     if kept.fetch is fetch:  # it was not opened again meanwhile
         kept.fetch = partial(fetched_closed, path)
-
-
-def _fresh(body: dict[str, Any], coming: Sequence[str]) -> bool:
-    """Whether a step is neither one by which something came in, nor one that was only done again."""
-    return body["step"]["do"] not in coming and "again" not in body
 
 
 class _Writing:
@@ -622,49 +495,3 @@ def _keeping() -> Iterator[None]:
             f"This could not be written to disk ({getattr(error, 'orig', None) or error}).",
             remedy="Make room on the disk, then do it again; nothing has changed.",
         ) from error
-
-
-def _led_on(head: int) -> sa.Select[Any]:
-    """The state after another where the head was last."""
-    query = sa.select(moves.c.head).join(states, states.c.id == moves.c.head).where(states.c.parent == head)
-    return query.order_by(moves.c.revision.desc()).limit(1)
-
-
-def _around(connection: sa.Connection, head: int) -> Around:
-    """The sentences of the step that made a state, and of the one that redo would do there."""
-    said = sa.select(steps.c.sentence)
-    undo = connection.scalar(said.where(steps.c.state == head))
-    redo = connection.scalar(said.where(steps.c.state == _led_on(head).scalar_subquery()))
-    return (
-        undo if _amended_from(connection, head) is None else SAID_AMENDED,
-        redo if _amended_to(connection, head) is None else SAID_AMENDED,
-    )
-
-
-def _amended_from(connection: sa.Connection, head: int) -> int | None:
-    """The state from which the diary was amended to a state, if it was."""
-    query = sa.select(moves.c.kind).where(moves.c.head == head, moves.c.kind.startswith(AMENDED, autoescape=True))
-    found: str | None = connection.scalar(query.order_by(moves.c.revision.desc()).limit(1))
-    return None if found is None else int(found.removeprefix(AMENDED))
-
-
-def _amended_to(connection: sa.Connection, origin: int) -> int | None:
-    """The state to which the diary was amended from a state, if nothing was done on that one since."""
-    query = sa.select(moves.c.head, moves.c.revision).where(moves.c.kind == f"{AMENDED}{origin}")
-    found = connection.execute(query.order_by(moves.c.revision.desc()).limit(1)).first()
-    if found is None:
-        return None
-    on = sa.select(steps.c.revision).join(states, states.c.id == steps.c.state).where(states.c.parent == origin)
-    later = connection.scalar(on.where(steps.c.revision > found.revision).limit(1))
-    return None if later is not None else int(found.head)
-
-
-def _ancestry(head: int, lowest: int) -> sa.Select[Any]:
-    """The states on the way from the head up, not below an id."""
-    up = sa.select(states.c.id, states.c.parent).where(states.c.id == head).cte(recursive=True)
-    up = up.union_all(sa.select(states.c.id, states.c.parent).where(states.c.id == up.c.parent, states.c.id >= lowest))
-    return sa.select(up.c.id)
-
-
-def _outcome(row: Any) -> Outcome:
-    return Outcome(row.id, row.revision, row.state, row.sentence, whole(decode(row.account)), row.at, row.by)
