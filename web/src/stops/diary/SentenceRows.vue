@@ -1,28 +1,38 @@
 <script setup lang="ts">
 /** A sentence of several lines, such as bands: a row for each of them, and beside it what stood there before. */
-import { nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 
 import { parted, together } from '@/stops/derive/sentence'
+
+/** A line, and the one that stood in its place; none where it is new. */
+interface Row { text: string; was: string | null }
 
 const text = defineModel<string>({ required: true })
 const props = defineProps<{ was: string | null; path: string }>()
 const emit = defineEmits<{ whole: [] }>()
-const said = ref(parted(text.value)!)
+/** Old lines that are longer than this stand below the new ones. */
+const LONG = 20
 const before = props.was === null ? null : parted(props.was)
+const first = parted(text.value)!
+const head = ref(first.head)
+const rows = ref(rowsOf(first.lines))
 const fields = useTemplateRef<HTMLInputElement[]>('fields')
+const gone = computed(() => (before?.lines ?? []).filter((line) => !rows.value.some((row) => row.was === line)))
+const said = computed(() => together({ head: head.value, lines: rows.value.map((row) => row.text) }))
 
+function rowsOf(lines: string[]): Row[] {
+  const old = before?.lines ?? []
+  return lines.map((line, at) => ({ text: line, was: lines.length === old.length ? old[at]! : old.includes(line) ? line : null }))
+}
 /** Lines are parted anew only where somebody else wrote: a quote that is not closed yet does not swallow what follows. */
 watch(text, (now) => {
-  const found = now === together(said.value) ? null : parted(now)
-  if (found) said.value = found
+  const found = now === said.value ? null : parted(now)
+  if (found) [head.value, rows.value] = [found.head, rowsOf(found.lines)]
 })
-function put(lines: string[], head = said.value.head): void {
-  said.value = { head, lines }
-  text.value = together(said.value)
-}
+watch(said, (now) => (text.value = now), { flush: 'sync' })
 const typed = (event: Event): string => (event.target as HTMLInputElement).value
 async function more(at: number): Promise<void> {
-  put(said.value.lines.toSpliced(at, 0, ''))
+  rows.value = rows.value.toSpliced(at, 0, { text: '', was: null })
   await nextTick()
   fields.value?.[at]?.focus()
 }
@@ -31,16 +41,16 @@ async function more(at: number): Promise<void> {
 <template>
   <div class="sentence">
     <div class="line">
-      <input class="mono head" :value="said.head" :aria-label="`${path}, what it is made of`" :data-test="`head-${path}`" spellcheck="false" @input="put(said.lines, typed($event))" />
-      <del v-if="before && before.head !== said.head">{{ before.head }}</del>
+      <input class="mono head" :value="head" :aria-label="`${path}, what it is made of`" :data-test="`head-${path}`" spellcheck="false" @input="head = typed($event)" />
+      <del v-if="before && before.head !== head" class="before">{{ before.head }}</del>
     </div>
-    <div v-for="(line, at) in said.lines" :key="at" class="line">
-      <input ref="fields" class="mono" :value="line" :aria-label="`${path}, line ${at + 1}`" :data-test="`line-${path}.${at + 1}`" spellcheck="false" @input="put(said.lines.with(at, typed($event)))" @keydown.enter.exact.prevent="more(at + 1)" />
-      <span v-if="before" class="before" data-test="line-was"><span v-if="before.lines[at] === line" class="soft">unchanged</span><del v-else>{{ before.lines[at] ?? 'nothing' }}</del></span>
-      <button class="off" :aria-label="`Take line ${at + 1} away`" :disabled="said.lines.length === 1" @click="put(said.lines.toSpliced(at, 1))">×</button>
+    <div v-for="(row, at) in rows" :key="at" class="line" :class="{ long: row.was !== row.text && (row.was ?? '').length > LONG }">
+      <input ref="fields" class="mono" :value="row.text" :aria-label="`${path}, line ${at + 1}`" :data-test="`line-${path}.${at + 1}`" spellcheck="false" @input="row.text = typed($event)" @keydown.enter.exact.prevent="more(at + 1)" />
+      <span v-if="before" class="before" data-test="line-was"><del v-if="row.was !== null && row.was !== row.text">{{ row.was }}</del><span v-else class="soft">{{ row.was === null ? 'new' : 'unchanged' }}</span></span>
+      <button class="off" :aria-label="`Take line ${at + 1} away`" :disabled="rows.length === 1" @click="rows = rows.toSpliced(at, 1)">×</button>
     </div>
-    <div v-for="line in before?.lines.slice(said.lines.length) ?? []" :key="line" class="line gone"><del>{{ line }}</del></div>
-    <p><button class="act" :data-test="`more-${path}`" @click="more(said.lines.length)">one more</button><button class="act" :data-test="`whole-${path}`" @click="emit('whole')">write it as one sentence</button></p>
+    <div v-for="line in gone" :key="line" class="gone before"><del>{{ line }}</del></div>
+    <p><button class="act" :data-test="`more-${path}`" @click="more(rows.length)">one more</button><button class="act" :data-test="`whole-${path}`" @click="emit('whole')">write it as one sentence</button></p>
   </div>
 </template>
 
@@ -51,15 +61,15 @@ async function more(at: number): Promise<void> {
 }
 
 .line {
-  display: flex;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto 24px;
   align-items: center;
-  gap: 10px;
+  gap: 2px 10px;
   margin-bottom: 4px;
 }
 
 .line input {
-  flex: 1 1 60%;
-  min-width: 0;
+  grid-column: 1;
   height: 30px;
   border: 1px solid var(--edge);
   border-radius: 6px;
@@ -74,12 +84,17 @@ async function more(at: number): Promise<void> {
   padding-left: 0;
 }
 
-.before,
-.gone {
-  flex: 1 1 40%;
-  min-width: 0;
+.before {
   font: 12.5px var(--mono);
-  text-align: right;
+}
+
+.long .before {
+  grid-area: 2 / 1;
+  padding-left: 9px;
+}
+
+.gone {
+  padding: 2px 0 2px 9px;
 }
 
 p {
@@ -88,6 +103,8 @@ p {
 }
 
 .off {
+  grid-column: 3;
+  grid-row: 1;
   width: 24px;
   height: 24px;
   color: var(--soft);
