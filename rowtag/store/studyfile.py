@@ -243,6 +243,7 @@ class StudyFile(KeptDiary):
             if known is not None:
                 return known
             applied = self._applied(asked, here)
+            _ = applied.full_sentence  # its shares are worked out now, while nobody waits
             with self._writing_lock:
                 if self._now is here:  # nothing was kept since, under this id neither
                     return self._kept(asked, here, applied)

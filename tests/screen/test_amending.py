@@ -1,5 +1,7 @@
 """The diary amended on the real screen: a step of the past changed, what came after followed or told, and led back."""
 
+import time
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -7,7 +9,7 @@ from selenium.webdriver.remote.webelement import WebElement
 
 from tests.screen.conftest import Screen
 from tests.screen.test_derive import begin, wait_for
-from tests.screen.test_typing import entries
+from tests.screen.test_typing import SLOW, entries
 from tests.screen.test_views import look_with_axe, open_demo
 
 pytestmark = pytest.mark.screen
@@ -42,6 +44,13 @@ def derive_two(screen: Screen) -> None:
     screen.click("stop-diary")
 
 
+def keep(screen: Screen) -> None:
+    """Amends the diary; what is said of it may still be that of the amendment before."""
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Amended the diary.")
+    screen.until_gone("amend-panel")
+
+
 def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
     """Other bands: the later recode is done again on them, every count is shown before, and undo leads back."""
     derive_two(screen)
@@ -58,9 +67,7 @@ def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
     screen.until("amend-said", "Derived hours_b = bands hours: .. 4 'up to 4'; 5 .. 14; 15 ...")
     screen.until("moved-hours_b", "up to 4")
     assert look_with_axe(screen, "amend-panel") == []
-    screen.press(Keys.CONTROL, Keys.ENTER)
-    screen.until("notice", "Amended the diary.")
-    screen.until_gone("amend-panel")
+    keep(screen)
     for hours, band, busy in zip(
         entries(screen, "hours"), entries(screen, "hours_b"), entries(screen, "busy"), strict=True
     ):
@@ -72,6 +79,34 @@ def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
     screen._patiently(lambda _: entries(screen, "busy") == before, "undo did not lead back")
     screen.click("redo")
     screen._patiently(lambda _: entries(screen, "busy") != before, "redo did not lead on")
+    assert screen.problems() == []
+
+
+def test_kept_before_it_is_known_what_becomes_of_it(screen: Screen) -> None:
+    """Ctrl+Enter goes ahead of the preview; where that says no, nothing is kept; what is typed on takes it back."""
+    derive_two(screen)
+    do(screen, "Derived hours_b", "amend")
+    screen.until("amend-counts", "later step as before")
+    screen.driver.execute_script(SLOW, "/amend/preview", [1500])
+    screen.find("line-variables.1.how.1").send_keys(Keys.CONTROL, "a")
+    screen.find("line-variables.1.how.1").send_keys(".. below")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.until("amend-problem", "cannot stand here")
+    screen._patiently(lambda _: not screen.find("keep-amend").is_enabled(), "it could be kept")
+    screen.find("line-variables.1.how.1").send_keys(" 5")
+    screen.find("line-variables.1.how.2").send_keys(Keys.CONTROL, "a")
+    screen.find("line-variables.1.how.2").send_keys("5 .. 14")
+    screen.press(Keys.CONTROL, Keys.ENTER)
+    screen.find("line-variables.1.how.2").send_keys(Keys.BACKSPACE)
+    screen.find("line-variables.1.how.2").send_keys("3")
+    time.sleep(2.5)
+    assert screen.find("amend-panel").is_displayed(), "what was typed on took it back"
+    screen.find("line-variables.1.how.3").send_keys(Keys.CONTROL, "a")
+    screen.find("line-variables.1.how.3").send_keys("14 .. 23")
+    keep(screen)
+    for hours, band in zip(entries(screen, "hours"), entries(screen, "hours_b"), strict=True):
+        if hours.isdigit() and int(hours) <= 80:
+            assert band == str(1 + (int(hours) > 4) + (int(hours) > 13) + (int(hours) > 23))
     assert screen.problems() == []
 
 
@@ -89,8 +124,7 @@ def test_what_becomes_impossible_is_left_out_or_mended(screen: Screen) -> None:
     how.send_keys("indicator hours > 14")
     screen.until("amend-said", "Derived busy = indicator hours > 14")
     screen._patiently(lambda _: screen.find("keep-amend").is_enabled(), "it could never be kept")
-    screen.press(Keys.CONTROL, Keys.ENTER)
-    screen.until("notice", "Amended the diary.")
+    keep(screen)
     screen.until("size", "55 variables")
     assert set(entries(screen, "busy")) == {"", "0", "1"}
     do(screen, "Derived busy", "put-in")
@@ -98,8 +132,7 @@ def test_what_becomes_impossible_is_left_out_or_mended(screen: Screen) -> None:
     screen.type("key-names.1", "hours" + Keys.TAB)
     screen.type("part-names.1", "time_spent")
     screen.until("amend-said", "Renamed hours to time_spent")
-    screen.press(Keys.CONTROL, Keys.ENTER)
-    screen.until("notice", "Amended the diary.")
+    keep(screen)
     assert len(entries(screen, "time_spent")) == 1_204
     do(screen, "Derived busy", "leave-out")
     screen.until("amend-foot", "0 entries change")

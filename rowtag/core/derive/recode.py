@@ -2,34 +2,39 @@
 
 from collections.abc import Sequence
 from decimal import Decimal
-from typing import get_args
 
 import numpy as np
 
-from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, code_type, coded_parts, in_type, kept_missing
+from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts
+from rowtag.core.derive.recoded_tag import (
+    level_of,
+    level_of_words,
+    missing_lines,
+    missing_numbers,
+    new_lines,
+    result_of,
+    stays,
+    together,
+)
 from rowtag.core.derive.ways import Becomes, Codes, Line, Match, Recode, Reverse
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
-from rowtag.core.propose.orders import natural_order
-from rowtag.core.reading import State, canonical_code, value_of
-from rowtag.core.tag import NUMBER_TYPES, CodeLine, CodeSpan, MissingLine, Reason
+from rowtag.core.reading import State, canonical_code
+from rowtag.core.tag import NUMBER_TYPES, CodeLine
 from rowtag.core.words import counted
-
-REASONS: tuple[str, ...] = get_args(Reason)
-"""Reasons for a missing answer."""
 
 
 def recode(source: Source, way: Recode) -> Outcome:
     """What no line names stays what it is; `else` concerns valid entries alone, so that a stray or a missing code
     becomes something else only where a line names it."""
     target, results = _targets(source, way.lines, way.rest)
-    new = _new_lines(source, [*(line.becomes for line in way.lines), *([way.rest] if way.rest else [])])
+    new = new_lines(source, [*(line.becomes for line in way.lines), *([way.rest] if way.rest else [])])
     named = [match for line in way.lines for match in line.matches]
     kept = way.rest is None or way.rest.kind == "same"
-    staying = [line for line in source.lines if _stays(source, line, way.lines, kept)]
-    lines = _together(new.codes, staying)
-    missing = _missing(source, named, way.lines, new.missing, new.codes)
+    staying = [line for line in source.lines if stays(source, line, way.lines, kept)]
+    lines = together(new.codes, staying)
+    missing = missing_lines(source, named, way.lines, new.missing, new.codes)
     loose = kept and bool((source.valid & (target < 0) & (source.reading.lines < 0) & (source.counts > 0)).any())
-    parts = coded_parts(lines, missing, _level(source, way.lines))
+    parts = coded_parts(lines, missing, level_of(source, way.lines))
     if loose:  # a measured variable of which some values were recoded stays measured
         parts |= {"complete": False, "limits": source.tag.limits, "type": _wider(source.tag.type, parts["type"])}
         if not lines:
@@ -51,16 +56,16 @@ def codes(source: Source, way: Codes) -> Outcome:
     ]
     left = source.valid & ~hit
     if way.rest is not None and way.rest.kind != "same":
-        found = _result(source, way.rest)
+        found = result_of(source, way.rest)
         target[left] = len(results)
         results.append(found)
         left &= False
         if way.rest.kind == "code" and not way.rest.reason:
             new.append(CodeLine(code=way.rest.code, label=way.rest.label or "Other"))
-    lines = _together(new, [])
-    missing = _missing(source, (), (), _new_lines(source, [way.rest] if way.rest else []).missing, lines)
+    lines = together(new, [])
+    missing = missing_lines(source, (), (), new_lines(source, [way.rest] if way.rest else []).missing, lines)
     notes = _left_over(source, left)
-    parts = coded_parts(lines, missing, _level_of_words(new))
+    parts = coded_parts(lines, missing, level_of_words(new))
     return Outcome(source.became(target, results), {**parts, "label": source.tag.label}, notes)
 
 
@@ -106,10 +111,10 @@ def _targets(source: Source, lines: Sequence[Line], rest: Becomes | None) -> tup
         left &= ~met
         if line.becomes.kind != "same":
             target[met] = len(results)
-            results.append(_result(source, line.becomes))
+            results.append(result_of(source, line.becomes))
     if rest is not None and rest.kind != "same":
         target[left & source.valid] = len(results)
-        results.append(_result(source, rest))
+        results.append(result_of(source, rest))
     return target, results
 
 
@@ -148,7 +153,7 @@ def _met(source: Source, match: Match) -> Flags:
     if match.kind == "stray":
         return source.stray
     if match.kind == "missing":
-        numbers = _missing_numbers(source, match)
+        numbers = missing_numbers(source, match)
         found: Flags = (reading.states == State.MISSING) & np.isin(reading.lines, numbers)
         return found
     assert match.text is not None
@@ -175,20 +180,6 @@ def _labelled(source: Source, text: str) -> list[int]:
     ]
 
 
-def _missing_numbers(source: Source, match: Match) -> list[int]:
-    """The missing lines that a match is about: all, or those with a reason or label."""
-    lines = source.tag.missing
-    if match.text is None:
-        return list(range(len(lines)))
-    wanted = match.text.casefold()
-    found = [at for at, line in enumerate(lines) if wanted in (line.reason, line.label.casefold())]
-    if not found and wanted not in REASONS:
-        raise BadFormula(
-            f"“{match.text}” is no reason for a missing answer.", match.at, remedy=f"Known are {', '.join(REASONS)}."
-        )
-    return found
-
-
 def _refuse_ends(source: Source, match: Match) -> None:
     for end in (match.low, match.high):
         if end is not None and (source.tag.type == "text" or canonical_code(end, source.tag.type) is None):
@@ -197,168 +188,6 @@ def _refuse_ends(source: Source, match: Match) -> None:
                 match.at,
                 remedy="Ranges are of numbers and dates.",
             )
-
-
-def _result(source: Source, becomes: Becomes) -> str:
-    """The text that entries become."""
-    if becomes.kind == "blank":
-        return ""
-    if becomes.kind == "code":
-        return becomes.code
-    found = [line for line in source.tag.missing if line.code is not None and line.reason == becomes.reason.casefold()]
-    if not found:
-        raise BadFormula(
-            f"{source.tag.name} has no code for “{becomes.reason}”.",
-            becomes.at,
-            remedy="Give one: -9 missing 'refused'",
-        )
-    return found[0].code or ""
-
-
-# What the tag says --------------------------------------------------------------------------------
-
-
-class _New:
-    """The codes and missing codes that lines make."""
-
-    def __init__(self) -> None:
-        self.codes: list[CodeLine] = []
-        self.missing: list[MissingLine] = []
-
-
-def _new_lines(source: Source, made: Sequence[Becomes]) -> _New:
-    out = _New()
-    for becomes in made:
-        if becomes.kind == "missing":
-            code = _result(source, becomes)
-            out.missing += [line for line in source.tag.missing if line.code == code]
-        elif becomes.kind == "code" and becomes.reason:
-            reason = becomes.reason.casefold()
-            if reason not in REASONS:
-                raise BadFormula(
-                    f"“{becomes.reason}” is no reason for a missing answer.",
-                    becomes.at,
-                    remedy=f"Known are {', '.join(REASONS)}.",
-                )
-            out.missing.append(MissingLine(code=becomes.code, reason=reason, label=becomes.label))
-        elif becomes.kind == "code":
-            out.codes.append(CodeLine(code=becomes.code, label=becomes.label))
-    return out
-
-
-def _together(new: Sequence[CodeLine], staying: Sequence[CodeLine]) -> list[CodeLine]:
-    """Code lines, each code once; of several labels the first that says something."""
-    kind = code_type([line.code or "" for line in (*new, *staying) if line.code is not None])
-    out: dict[str, CodeLine] = {}
-    for line in (*new, *staying):
-        key = line.shown if line.code is None else in_type(line.code, kind)
-        known = out.get(key)
-        if known is None or (line.label and not known.label):
-            out[key] = line
-    return list(out.values())
-
-
-def _stays(source: Source, line: CodeLine, lines: Sequence[Line], kept: bool) -> bool:
-    """Whether a code line of the source is one of what is derived, too."""
-    for each in lines:
-        if any(_names(source, match, line) for match in each.matches):
-            return each.becomes.kind == "same"
-    return kept
-
-
-def _names(source: Source, match: Match, line: CodeSpan) -> bool:
-    """Whether a match is about a code line (or missing line) of the source."""
-    if match.kind == "text":
-        label = getattr(line, "label", "")
-        return bool(match.text and (label.casefold() == match.text.casefold() or line.code == match.text))
-    if line.code is None:
-        return match.kind == "range" and (match.low, match.high) == (line.low, line.high)
-    kind = source.tag.type
-    if match.kind == "code":
-        return match.low is not None and in_type(match.low, kind) == in_type(line.code, kind)
-    code = canonical_code(line.code, kind)
-    if match.kind != "range" or code is None or kind == "text":
-        return False
-    value = value_of(code, kind)
-    low, high = (None if end is None else value_of(in_type(end, kind), kind) for end in (match.low, match.high))
-    return (low is None or value >= low) and (high is None or value <= high)
-
-
-def _missing(
-    source: Source,
-    named: Sequence[Match],
-    lines: Sequence[Line],
-    new: Sequence[MissingLine],
-    codes: Sequence[CodeLine],
-) -> list[MissingLine]:
-    """The missing codes of what is derived: those of the source that no line names, and new ones. Raises BadFormula
-    where one of them would be a code, too."""
-    kind = code_type([line.code for line in codes if line.code is not None])
-    told = {number for match in named if match.kind == "missing" for number in _missing_numbers(source, match)}
-    same = {
-        number
-        for line in lines
-        if line.becomes.kind == "same"
-        for match in line.matches
-        if match.kind == "missing"
-        for number in _missing_numbers(source, match)
-    }
-    staying = [
-        line
-        for number, line in enumerate(source.tag.missing)
-        if (number not in told or number in same)
-        and not any(match.kind == "code" and _names(source, match, line) for match in named)
-    ]
-    allowed = kept_missing(source.tag, kind)
-    out: dict[str, MissingLine] = {line.shown: line for line in new}
-    out = {**{line.shown: line for line in staying if line in allowed}, **out}
-    for line in codes:
-        for aside in out.values():
-            if line.code is not None and _covers(aside, line.code, kind):
-                raise BadFormula(
-                    f"{line.code} is a missing code of {source.tag.name} ({aside.reason}).",
-                    remedy="Say what becomes of it (missing -> …), or take another code.",
-                )
-    return list(out.values())
-
-
-def _covers(aside: MissingLine, code: str, kind: str) -> bool:
-    if aside.code is not None:
-        return in_type(aside.code, kind) == in_type(code, kind)
-    value = canonical_code(code, "decimal")
-    ends = [None if end is None else canonical_code(end, "decimal") for end in (aside.low, aside.high)]
-    if value is None or kind not in NUMBER_TYPES:
-        return False
-    low, high = (None if end is None else float(end) for end in ends)
-    return (low is None or float(value) >= low) and (high is None or float(value) <= high)
-
-
-def _level(source: Source, lines: Sequence[Line]) -> str:
-    """Ordinal where codes in the order of the source become codes in order; of two codes there is none."""
-    codes = list(dict.fromkeys(line.becomes.code for line in lines if line.becomes.kind == "code"))
-    if source.tag.level == "nominal" or len(codes) < 3:
-        return "nominal"
-    pairs = []
-    for line in lines:
-        for match in line.matches:
-            end = match.low if match.low is not None else match.high
-            if match.kind in ("code", "range") and end is not None and line.becomes.kind == "code":
-                old, new = canonical_code(end, source.tag.type), canonical_code(line.becomes.code, "decimal")
-                if old is None or new is None:
-                    return "nominal"
-                pairs.append((value_of(old, source.tag.type), float(new)))
-    new_ones = [new for _, new in sorted(pairs)]
-    return "ordinal" if new_ones in (sorted(new_ones), sorted(new_ones, reverse=True)) else "nominal"
-
-
-def _level_of_words(lines: Sequence[CodeLine]) -> str:
-    """Ordinal where labels have an order of their own, and the codes follow it."""
-    found = natural_order([line.label for line in lines]) if len(lines) > 2 else None
-    ranks = found[1] if found is not None else [None]
-    known = [rank for rank in ranks if rank is not None]
-    return (
-        "ordinal" if len(known) == len(ranks) and known in (sorted(known), sorted(known, reverse=True)) else "nominal"
-    )
 
 
 def _wider(kind: str, other: str) -> str:

@@ -8,6 +8,7 @@ to stands in its types (`rowtag.core.refs`); what it touched is told from the st
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any, ClassVar, TypeVar
 
 from pydantic import AfterValidator, Field, ValidationError
@@ -57,18 +58,33 @@ class Made:
 
 @dataclass(frozen=True)
 class Applied:
-    """What a step made, accounted for: what it touched, and the fill of the touched variables before and after."""
+    """What a step made of a state, accounted for: what it touched, and the fill of the touched variables before and
+    after, which is worked out when somebody asks for it: of steps that are done again in thousands nobody does."""
 
     made: Made
     touched: Touched
+    was: Study
     variables: tuple[str, ...] = ()
-    before: Fill = NO_FILL
-    after: Fill = NO_FILL
 
     @property
     def study(self) -> Study:
         """The new state."""
         return self.made.study
+
+    @property
+    def _known(self) -> list[str]:
+        """Those of the touched variables that were there before."""
+        return [id for id in self.variables if id in self.was.variables]
+
+    @cached_property
+    def before(self) -> Fill:
+        """What was valid, missing, blank and stray in them before."""
+        return fills(self.was, self._known)
+
+    @cached_property
+    def after(self) -> Fill:
+        """The same of what is there now; nothing where all of them are new."""
+        return fills(self.study, self.variables) if self._known else NO_FILL
 
     @property
     def full_sentence(self) -> str:
@@ -104,11 +120,7 @@ class Step(Frozen, ABC):
             made = Made(led.study, made.sentence, made.entries + led.entries, notes, evidence)
         changed = touched(study, made.study)
         order = dict.fromkeys((*study.order, *made.study.order))
-        variables = tuple(id for id in order if id in changed.variables)
-        known = [id for id in variables if id in study.variables]
-        return Applied(
-            made, changed, variables, fills(study, known), fills(made.study, variables) if known else NO_FILL
-        )
+        return Applied(made, changed, study, tuple(id for id in order if id in changed.variables))
 
     def without_lost(self, change: Change) -> "Step | None":
         """This step with other ids, without what names something that is lost; None where nothing of it is left."""

@@ -13,7 +13,7 @@ import StepCounts from './StepCounts.vue'
 import StepForm from './StepForm.vue'
 
 const props = defineProps<{ amending: Amending }>()
-const { edits, at, active, originals, shown, problem, stuck, possible, keeping, write, drop, leave, keep } = props.amending
+const { edits, at, active, originals, shown, problem, stuck, refused, wished, keeping, write, drop, leave, keep } = props.amending
 useKeys({ 'keep amendment': () => void keep(), 'leave amendment': leave })
 const study = useStudy()
 const foot = computed(() => {
@@ -58,7 +58,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
     <template #foot>
       <span class="soft grow" data-test="amend-foot">{{ foot }}</span>
       <v-btn variant="outlined" data-test="leave-amend" @click="leave">Leave it &nbsp;<kbd>Esc</kbd></v-btn>
-      <v-btn variant="flat" color="primary" :disabled="!possible || keeping" data-test="keep-amend" @click="keep">Amend and go on &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
+      <v-btn variant="flat" color="primary" :disabled="refused || keeping" :loading="wished" data-test="keep-amend" @click="keep">Amend and go on &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
     </template>
   </SidePanel>
 </template>

@@ -1,5 +1,5 @@
 /** An amendment of the diary while it is looked at: what is to be otherwise, and what becomes of all that came after. */
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
 import { useTyped } from '@/parts/typed'
@@ -48,6 +48,8 @@ export function useAmending() {
   const lines = computed(() => new Map((shown.value?.lines ?? []).filter((each) => each.step_id).map((each) => [each.step_id!, each])))
   const stuck = computed(() => (known.value?.lines ?? []).filter((each) => each.came === 'not possible'))
   const possible = computed(() => !!known.value && !problem.value && !stuck.value.length)
+  /** Known to be what cannot be kept; until it is known, it may be asked for. */
+  const refused = computed(() => !!known.value && !possible.value)
 
   function put(edit: Edit): void {
     const rest = edits.value.filter((each) => !(each.at === edit.at && each.how !== 'before' && edit.how !== 'before'))
@@ -78,8 +80,14 @@ export function useAmending() {
   const leave = (): void => void (edits.value = [])
 
   const keeping = ref(false)
+  /** Kept as soon as it is known what it comes to, where somebody did not wait for that; what is typed on takes it back. */
+  const wished = ref(false)
+  watch(edits, () => (wished.value = false), { flush: 'sync' })
+  watch(known, (now) => now && wished.value && void keep())
   async function keep(): Promise<void> {
-    if (!possible.value || keeping.value) return
+    if (keeping.value || !edits.value.length) return
+    wished.value = !known.value
+    if (!possible.value) return
     keeping.value = true
     try {
       const body = { edits: edits.value, expected: known.value!.revision }
@@ -94,7 +102,7 @@ export function useAmending() {
       keeping.value = false
     }
   }
-  return { edits, at, active, originals, shown, problem, lines, stuck, possible, keeping, amend, leaveOut, putIn, write, drop, leave, keep }
+  return { edits, at, active, originals, shown, problem, lines, stuck, refused, wished, keeping, amend, leaveOut, putIn, write, drop, leave, keep }
 }
 
 export type Amending = ReturnType<typeof useAmending>
