@@ -63,7 +63,9 @@ def test_what_lost_variables_never_breaks(data: st.DataObject) -> None:
     if came.came == "done":
         assert contents(step.apply(lacking).study) == contents(came.applied.study)
     if came.came == "in part":
-        assert came.why and contents(came.step.apply(lacking).study) == contents(came.applied.study)
+        assert came.why and (came.step is None) == (came.applied is None)
+        if came.step is not None:  # else what is left of it has nothing to do
+            assert contents(came.step.apply(lacking).study) == contents(came.applied.study)
     if came.came == "not possible":
         assert came.why and came.applied is None
 
