@@ -1,7 +1,7 @@
 """Figures down the records, within groups of them.
 
-Every figure goes through the records block by block and holds something for each group only; the median and the rank,
-for which values have to be put in order, hold the values themselves, too.
+The group of each record is worked out once. Every figure then goes through the records block by block and holds
+something for each group only; the median and the rank, for which values have to be put in order, hold these, too.
 """
 
 from collections.abc import Callable, Iterator
