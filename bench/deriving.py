@@ -53,6 +53,17 @@ def ways(folder: Path) -> Iterator[tuple[str, str, float, float, float]]:
     workspace.close()
 
 
+def in_words(folder: Path) -> str:
+    """What deriving costs in the largest study, in a sentence."""
+    found = list(ways(folder))
+    way, kind, seen, *_ = max(found, key=lambda each: each[2])
+    kept, columns = (max(each[at] for each in found) for at in (3, 4))
+    return (
+        f"Deriving, a look over all records takes at most {seen:.2f} s ({way} of {kind}), keeping it {kept:.2f} s "
+        f"more, with at most {columns:.1f} columns of eight bytes a record in memory."
+    )
+
+
 def _above(before: int, study: Study) -> float:
     """The most memory held since it was so much, in columns."""
     return (peak() - before) / (8 * study.records.arrived)

@@ -4,6 +4,7 @@ import time
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
@@ -51,6 +52,12 @@ def keep(screen: Screen) -> None:
     screen.until_gone("amend-panel")
 
 
+def until_of(screen: Screen, head: str) -> None:
+    """Waits for the lines of a sentence."""
+    name = "head-variables.1.how"
+    screen._patiently(lambda _: screen.find(name).get_property("value") == head, f"{head} never came")
+
+
 def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
     """Other bands: the later recode is done again on them, every count is shown before, and undo leads back."""
     derive_two(screen)
@@ -87,6 +94,10 @@ def test_kept_before_it_is_known_what_becomes_of_it(screen: Screen) -> None:
     derive_two(screen)
     do(screen, "Derived hours_b", "amend")
     screen.until("amend-counts", "later step as before")
+    do(screen, "Derived busy", "amend")
+    until_of(screen, "recode hours_b:")
+    screen.driver.find_elements(By.CSS_SELECTOR, "[aria-label='As it was']")[1].click()
+    until_of(screen, "bands hours:")
     screen.driver.execute_script(SLOW, "/amend/preview", [1500])
     screen.find("line-variables.1.how.1").send_keys(Keys.CONTROL, "a")
     screen.find("line-variables.1.how.1").send_keys(".. below")

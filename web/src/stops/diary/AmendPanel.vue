@@ -47,7 +47,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
           <select v-if="active?.how === 'before'" :value="says.do" aria-label="Kind of step" data-test="step-kind" @change="beginAs(($event.target as HTMLSelectElement).value)"><option v-for="(_, kind) in BEGINNINGS" :key="kind" :value="kind">{{ kind }}</option></select>
           <b v-else>{{ says.do }}</b>
         </p>
-        <StepForm :model-value="says" :was="active?.how === 'instead' ? originals[active.at] : undefined" @update:model-value="write($event as Record<string, unknown>)" />
+        <StepForm :key="`${active?.how} ${active?.at} ${says.do}`" :model-value="says" :was="active?.how === 'instead' ? originals[active.at] : undefined" @update:model-value="write($event as Record<string, unknown>)" />
       </template>
       <p v-if="problem" class="beet said" data-test="amend-problem">{{ problem.what }} {{ problem.remedy }}</p>
       <p v-else-if="own && own.came !== 'left out'" class="said" :class="{ beet: own.came === 'not possible' }" data-test="amend-said">{{ own.sentence || own.why.join('; ') }}</p>
