@@ -285,6 +285,8 @@ class StudyFile(KeptDiary):
         with them. Gives the new revision; Changed where anything was done since the revision that was seen.
         """
         self._refuse_looked_at()
+        for each in redone:
+            _ = each.applied.full_sentence  # its shares are worked out now, while nobody waits
         with self._writing_lock:
             if self.revision != expected:
                 raise Changed("The study was changed meanwhile.", remedy="Look at it again, then amend it.")

@@ -114,7 +114,7 @@ def _to_text(source: Source, way: Convert) -> Outcome:
         texts = pc.if_else(negative, signed, padded) if tag.type in NUMBER_TYPES else padded
     column = _as_texts(source, texts.cast(pa.large_string()), source.valid)
     parts = {"type": "text", "level": "nominal", "missing": tag.missing, "label": tag.label}
-    return Outcome(column, parts, _as_text(source))
+    return Outcome(column, parts, _strays_as_text(source))
 
 
 def _to_labels(source: Source, way: Convert) -> Outcome:
@@ -128,10 +128,10 @@ def _to_labels(source: Source, way: Convert) -> Outcome:
     texts = pc.take(large_texts(labels), pa.array(np.where(fits, lines, 0)))
     column, notes = _as_texts(source, texts, fits), _left(source, fits)
     parts = {"type": "text", "level": "nominal", "missing": source.tag.missing, "label": source.tag.label}
-    return Outcome(column, parts, notes + _as_text(source))
+    return Outcome(column, parts, notes + _strays_as_text(source))
 
 
-def _as_text(source: Source) -> tuple[str, ...]:
+def _strays_as_text(source: Source) -> tuple[str, ...]:
     """What to say of strays, which under text are none."""
     strays = int(source.counts[source.stray].sum())
     return (f"{counted(strays, 'stray counts', 'strays count')} as text there",) if strays else ()

@@ -35,7 +35,7 @@ const offered = computed(() => {
   const { functions, words } = vocabulary.value ?? { functions: {}, words: [] }
   const spelled = (name: string): string => (words.includes(name.toLowerCase()) ? `\`${name}\`` : name)
   const names = study.variables.map((each) => ({ text: spelled(each.name), detail: each.label }))
-  const others = [...words.filter((each) => !(each in functions)), ...(props.words ?? [])].map((text) => ({ text, detail: '' }))
+  const others = [...words.filter((each) => !Object.keys(functions).some((known) => `${known} `.startsWith(`${each} `))), ...(props.words ?? [])].map((text) => ({ text, detail: '' }))
   const all = [...names, ...Object.entries(functions).map(([text, detail]) => ({ text, detail })), ...others]
   const begins = all.filter((each) => each.text.toLowerCase().startsWith(word))
   const holds = names.filter((each) => !each.text.toLowerCase().startsWith(word) && `${each.text} ${each.detail}`.toLowerCase().includes(word))

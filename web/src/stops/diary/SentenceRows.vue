@@ -41,11 +41,11 @@ async function more(at: number): Promise<void> {
 <template>
   <div class="sentence">
     <div class="line">
-      <input class="mono head" :value="head" :aria-label="`${path}, what it is made of`" :data-test="`head-${path}`" spellcheck="false" @input="head = typed($event)" />
+      <input class="mono boxed head" :value="head" :aria-label="`${path}, what it is made of`" :data-test="`head-${path}`" spellcheck="false" @input="head = typed($event)" />
       <del v-if="before && before.head !== head" class="before">{{ before.head }}</del>
     </div>
     <div v-for="(row, at) in rows" :key="at" class="line" :class="{ long: row.was !== row.text && (row.was ?? '').length > LONG }">
-      <input ref="fields" class="mono" :value="row.text" :aria-label="`${path}, line ${at + 1}`" :data-test="`line-${path}.${at + 1}`" spellcheck="false" @input="row.text = typed($event)" @keydown.enter.exact.prevent="more(at + 1)" />
+      <input ref="fields" class="mono boxed" :value="row.text" :aria-label="`${path}, line ${at + 1}`" :data-test="`line-${path}.${at + 1}`" spellcheck="false" @input="row.text = typed($event)" @keydown.enter.exact.prevent="more(at + 1)" />
       <span v-if="before" class="before" data-test="line-was"><del v-if="row.was !== null && row.was !== row.text">{{ row.was }}</del><span v-else class="soft">{{ row.was === null ? 'new' : 'unchanged' }}</span></span>
       <button class="off" :aria-label="`Take line ${at + 1} away`" :disabled="rows.length === 1" @click="rows = rows.toSpliced(at, 1)">×</button>
     </div>
@@ -70,12 +70,6 @@ async function more(at: number): Promise<void> {
 
 .line input {
   grid-column: 1;
-  height: 30px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  padding: 0 8px;
-  font-size: 13px;
 }
 
 .line .head {
