@@ -38,7 +38,7 @@ class Code:
 
 
 _BEHIND_COUNTS = re.compile(
-    r"(?<!\s)(?:\s{2,}|\t)(?:\.|[\d,.]++%?)(?:\s++[\d,.]++(?:\s*+%)?){0,40}+\s*+(?P<said>\([^()]*\))?\s*$"
+    r"(?<!\s)(?:\s{2,}|\t)(?:\.|[\d,.]+%?)(?:\s+[\d,.]+(?:\s*%)?){0,40}(?:\s*(?P<said>\([^()]*\)))?\s*$"
 )
 _BOX = re.compile(r"^(?:\[[ xX]?\]|\([ ]?\)|[□☐○◯_]+)\s*")
 _LINE = re.compile(
@@ -112,7 +112,7 @@ def _ends(span: str) -> tuple[str | None, str | None]:
 _PLAIN_LABEL = re.compile(r"(?!if\s)[^\W_](?:[\w '’/-]*[\w)])?(?<!\bto)(?<!\band)(?<!\bor)(?<!\bthrough)")
 _AT_BEGIN = re.compile(r"^[\s=:;,\-–—]+(?:if\s+(?=\S))?|^if\s+(?=\S)")
 _ROUTING = re.compile(r"\s*(?:-+>|→|⇒|=>)\s*\S.*$")
-_AT_END = re.compile(r"(?<![\s;,|/])[\s;,|/]++$")
+_AT_END = re.compile(r"(?<![\s;,|/])[\s;,|/]+$")
 _LEADING_ON = re.compile(r"\s*(?:\.\.\.|…|–|—|\bto|\band|\bor|\bthrough)$")
 _STOP = re.compile(r"(?<=[^.])\.$")
 _OPENED = re.compile(r"\s*\($")

@@ -10,7 +10,7 @@ from typing import get_args
 
 from rowtag.core.codebook import Described, Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
-from rowtag.core.tag import Level, Parts, Type
+from rowtag.core.tag import Level, Parts, Reason, Type
 from rowtag.core.words import megabytes
 from rowtag.documents.containers.opentext import text_of_opentext
 from rowtag.documents.containers.pdf import first_page, text_of_pdf
@@ -157,21 +157,40 @@ def _in_company(found: Sequence[Described]) -> tuple[Described, ...]:
     return tuple(replace(each, battery=None) if counts[each.battery] == 1 else each for each in found)
 
 
-_OF_TAG = re.compile(
-    rf"(?:(?:{'|'.join((*get_args(Level), *get_args(Type)))})(?: \d{{1,4}}(?:\.\d{{1,2}})?)?,?\s*)+"
-    r"|\d{1,4}(?:\.\d{1,2})?|(?:battery|section|codes): \S.*"
+_HEAD = re.compile(
+    r'^(?:"(?:[^"\\\n]|\\.)*"|[^\s,":]+)(?:[ \t]*,[ \t]*(?:"(?:[^"\\\n]|\\.)*"|[^\s,":]+))*'
+    rf"(?P<said>(?:[ \t]+(?:{'|'.join((*get_args(Level), *get_args(Type)))})(?:[ \t]+\d{{1,4}}(?:\.\d{{1,2}})?)?,?)+"
+    r"|(?=[ \t]+(?:battery|section|codes):))(?:[ \t]+(?:battery|section|codes):[ \t].*)?\s*"
 )
+"""A line at the margin that begins a tag: names, and behind them levels, types, widths and places only."""
 
 
 def _of_tags(text: str) -> bool:
-    """Whether the lines at the margin begin tags: a name, and behind a gap levels, types, widths and places only."""
-    margin = [re.split(r"\s{2,}", line.rstrip()) for line in text.split("\n") if line[:1].strip()]
-    begun = sum(len(parts) > 1 and all(_OF_TAG.fullmatch(part) for part in parts[1:]) for parts in margin)
-    return begun > 1 and begun > 0.6 * len(margin)
+    """Whether a text means to be codebook text: most lines at the margin begin tags; or some do, with parts indented
+    beneath, and what only codebook text has stands in a head or among the parts."""
+    lines = [line for line in text.split("\n") if line.strip()]
+    margin = [at for at, line in enumerate(lines) if not line[0].isspace()]
+    begun = [at for at in margin if _HEAD.fullmatch(lines[at])]
+    beneath = [at for at in begun if at + 1 < len(lines) and lines[at + 1][0].isspace()]
+    if beneath and (2 * len(begun) > len(margin) or _PART.search(text) or any(_is_sure(lines[at]) for at in beneath)):
+        return True
+    return len(begun) > 1 and len(begun) > 0.6 * len(margin)
+
+
+def _is_sure(head: str) -> bool:
+    """Whether a head gives level and type both, as no prose does."""
+    words = set(head.split())
+    return bool(words & set(get_args(Level)) and words & set(get_args(Type)))
 
 
 UNSURE = 0.6
 _NAME_LIKE = re.compile(r"[^\\{}<>`]+")
+_PART = re.compile(
+    rf"^[ \t]+\S.*[ \t]missing:[ \t]*(?:{'|'.join(get_args(Reason))})[ \t]*$"
+    r"|^[ \t]+(?:limits [\d.+\-\u2212]|list (?:complete|partial)[ \t]*$|(?:proposed )?skip:.*->)",
+    re.M,
+)
+"""Parts of a tag that stand in codebook text alone."""
 _MEANT = re.compile(r'^[ \t]+(?:"[^"\n]*"?[ \t]*$|\? |limits [\d-]|list (?:complete|partial)|use )|^list[ \t]*:', re.M)
 """Lines that codebook text has and prose has not: then a slip in it is told with its place."""
 

@@ -142,7 +142,7 @@ def tidy_label(text: str, *, listed: bool = False) -> str:
             text = ""
         text = _HOLE.sub("", text)
         text = _LEAD.sub("", text) if listed else text
-        text = re.sub(r"(?<![\s,;:=–—(\[|-])[\s,;:=–—(\[|-]++$", "", text)
+        text = re.sub(r"(?<![\s,;:=–—(\[|-])[\s,;:=–—(\[|-]+$", "", text)
         text = re.sub(r"^[\s:;,=–—-]+(?=\s|\w|[\"'(“])", "", text)
     if quoted := _ASKED.search(text):
         return quoted["said"].strip()

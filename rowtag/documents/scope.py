@@ -108,7 +108,7 @@ def _below(reach: _Reach, blocks: Sequence[Block], at: int) -> list[Entry]:
 
 def _stem(name: str) -> str:
     """The part of a numbered name that its family has in common; nothing where it has no number."""
-    found = re.search(r"(?<!\d)\d++[a-z]?$", name)
+    found = re.search(r"(?<!\d)\d+[a-z]?$", name)
     return name[: found.start()] if found else ""
 
 

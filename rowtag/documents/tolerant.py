@@ -485,7 +485,7 @@ def _keyed(block: Block, key: str, value: str) -> None:
 def tidy_meaning(text: str) -> str:
     """A meaning without loose signs at its ends."""
     text = re.sub(r"^[\s:;,=\-–—.]+(?=\s|\w|[\"'(])", "", text)
-    text = re.sub(r"(?<![\s;:,=\-–—])[\s;:,=\-–—]++$", "", text)
+    text = re.sub(r"(?<![\s;:,=\-–—])[\s;:,=\-–—]+$", "", text)
     text = re.sub(r"^\((.*)\)$", r"\1", text) if text.count("(") == 1 else text
     return text.strip()
 

@@ -1,20 +1,16 @@
 """What reading a document costs grows with its length: for every expression, and for the shapes that people paste."""
 
-import ast
-import importlib
-import inspect
-import pkgutil
 import re
-import time
-from contextlib import suppress
+from collections.abc import Callable
 from functools import cache
 
 import pytest
 
-import rowtag.documents
 from rowtag.core.codebook import notation
 from rowtag.documents.document import understand
 from rowtag.documents.lines import MOST_READ, RUN, lines_of
+from tests.cost import TRIES, grows_in_proportion, taken
+from tests.expressions import expressions_of, modules
 
 PIECES = (
     " ", "1, ", "98 or ", "1 and ", "1 = ", "a ", "A ", "(", "((a)", "1-2-", "1 (a) to ", "1 = a, ", "1  ", ". ", "..",
@@ -26,41 +22,33 @@ PIECES = (
 """What lines are made of, each to be repeated up to the longest line that is read."""
 
 
-USES = {f"re.{use}" for use in ("compile", "search", "match", "fullmatch", "split", "sub", "findall", "finditer")}
-
-
 @cache
 def expressions() -> dict[str, re.Pattern[str]]:
     """Every expression with which documents are read."""
-    found = {}
-    modules = [
-        importlib.import_module(each.name)
-        for each in pkgutil.walk_packages(rowtag.documents.__path__, "rowtag.documents.")
-    ]
-    for module in [*modules, notation]:
-        for name, value in vars(module).items():
-            if isinstance(value, re.Pattern) and isinstance(value.pattern, str):
-                found[f"{module.__name__}.{name}"] = value
-        for call in ast.walk(ast.parse(inspect.getsource(module))):
-            if isinstance(call, ast.Call) and ast.unparse(call.func) in USES:
-                with suppress(NameError):  # one made of what a function is given
-                    text = eval(compile(ast.Expression(call.args[0]), name, "eval"), dict(vars(module)))
-                    if isinstance(text, str):
-                        found[f"{module.__name__}:{call.lineno}"] = re.compile(text)
-    return found
+    read = [each for each in modules() if each.__name__.startswith("rowtag.documents.")]
+    return {name: each for module in [*read, notation] for name, each in expressions_of(module).items()}
 
 
 @pytest.mark.parametrize("name", expressions())
 def test_no_expression_branches(name: str) -> None:
-    """On the longest lines that are read, as these come to the expressions, none takes half a second."""
+    """On the longest lines that are read, as these come to the expressions, none takes much longer than one that looks
+    at all that follows from every place."""
     pattern = expressions()[name]
     look = pattern.match if name.startswith(notation.__name__) else pattern.search  # a lexer only looks where it stands
     for piece in PIECES:
         (line,) = lines_of(f"1 {piece * (MOST_READ // len(piece))}"[: MOST_READ - 1] + "x")
         for text in (line.text, line.text[2:]):
-            begun = time.thread_time()
-            look(text)
-            assert time.thread_time() - begun < 0.5, f"{piece!r}"
+            assert any(taken(lambda at=text: look(at)) < MOST * yardstick() for _ in range(TRIES)), f"{piece!r}"
+
+
+MOST = 30
+"""How many times as long as the yardstick an expression may take."""
+
+
+@cache
+def yardstick() -> float:
+    """What it takes to look from every place of the longest line to its end."""
+    return min(taken(lambda: re.search(r"[ab]*c", "ab" * (MOST_READ // 2))) for _ in range(TRIES))
 
 
 def cross_table(columns: int) -> str:
@@ -118,16 +106,14 @@ SHAPES = {
 
 @pytest.mark.parametrize("shape", SHAPES)
 def test_cost_in_proportion(shape: str) -> None:
-    """Four times as much takes no more than some six times as long, and none of it long."""
+    """Four times as much takes no more than some six times as long."""
     make, size = SHAPES[shape]
-    taken = []
-    for n in (size, 2 * size, 4 * size):
+
+    def reading(n: int) -> Callable[[], object]:
         text = make(n)
-        begun = time.thread_time()
-        understand(text)
-        taken.append(time.thread_time() - begun)
-    assert taken[-1] < 6
-    assert taken[-1] < 0.3 or taken[-1] < 10 * taken[0]
+        return lambda: understand(text)
+
+    assert grows_in_proportion(reading, (size, 4 * size))
 
 
 def test_long_lines_stay_where_they_are() -> None:

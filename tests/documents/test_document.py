@@ -171,6 +171,33 @@ def test_a_slip_among_tags_is_told_whatever_the_study() -> None:
 
 
 @pytest.mark.parametrize(
+    ("text", "where"),
+    [
+        ("hours  ratio  decimal 5.1\n   1  One\n  -9  Refused  missing: refuse\n", "row 3, character 25"),
+        ("hours ratio decimal 5.1\n  1 One || 2\n\nThat is all.\nAnd this, too.\n", "row 2, character 10"),
+        ("One\nTwo\nhours  integer\n  1  One\n -9  Refused  missing: refused\n\njob\n  1 a || yes\n", "row 8"),
+        ("site_1, site_2  ordinal  battery: site\n  1 Poor | 2\n  limits 1 .. x y\n", "row 3"),
+    ],
+)
+def test_what_begins_like_tags_is_never_read_as_prose(text: str, where: str) -> None:
+    """Tags at the margin with parts beneath are codebook text; a slip is told with line and character, however few they
+    are, whatever stands around them, and even where something could be made of it as prose."""
+    with pytest.raises(RowTagError) as told:
+        document.understand(text)
+    assert where in str(told.value)
+
+
+def test_missing_codes_are_read_by_every_python() -> None:
+    """A code with a reason is a missing code, not one with a longer label."""
+    text = 'hours  ratio  decimal 5.1\n   1  One\n  -9  Refused  missing: refused\n .. -10 | 9 "a|b" missing: other\n'
+    (found,) = document.understand(text).variables
+    assert [(line.code, line.label) for line in found.parts.codes] == [("1", "One"), (None, "")]
+    assert [(line.code, line.label, line.reason) for line in found.parts.missing] == [
+        ("-9", "Refused", "refused"), ("9", "a|b", "other"),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
     ("again", "codes", "sure"),
     [
         ("  b both\n", ["a", "b"], True),

@@ -1,6 +1,6 @@
 """Names from wordings: key words in several languages, told apart, and names that wordings spell."""
 
-import time
+from collections.abc import Callable
 
 import pytest
 from hypothesis import given
@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from rowtag.core.names import RULES
 from rowtag.documents.wording import LONGEST, name_from, spelt
+from tests.cost import grows_in_proportion
 
 
 @pytest.mark.parametrize(
@@ -61,12 +62,11 @@ def test_spelt_names() -> None:
 
 def test_many_names_and_wordings() -> None:
     """Four times as many of both take in proportion, whatever words they have in common."""
-    taken = []
-    for n in (1_000, 4_000):
+
+    def spelling(n: int) -> Callable[[], object]:
         words = ["water", "hours", "garden", "plot", "fence", "path"]
         wordings = [f"How many {words[at % 6]} in the {words[at // 6 % 6]} of item {at}?" for at in range(n)]
         names = [f"{words[at % 6]}_{words[at // 6 % 6]}_{words[at // 36 % 6]}{'x' * (at % 9)}" for at in range(n)]
-        begun = time.thread_time()
-        spelt(wordings, names)
-        taken.append(time.thread_time() - begun)
-    assert taken[1] < 10 * max(taken[0], 0.03)
+        return lambda: spelt(wordings, names)
+
+    assert grows_in_proportion(spelling, (1_000, 4_000))

@@ -18,8 +18,8 @@ from selenium.webdriver.support.ui import Select, WebDriverWait
 from rowtag.api.app import SITE
 from tools.browser import browser
 
-WAIT, POLL = 30, 0.05
-"""Seconds to wait for something, and between two looks."""
+WAIT, POLL = 180, 0.05
+"""Seconds to wait for something, as long as on the busiest machine, and between two looks."""
 
 
 class Screen:
@@ -150,7 +150,7 @@ class Server:
     def stop(self, how: int = 15) -> None:
         if self.process is not None:
             self.process.send_signal(how)
-            self.process.communicate(timeout=30)
+            self.process.communicate(timeout=WAIT)
             self.process = None
 
 

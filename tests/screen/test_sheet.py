@@ -16,7 +16,7 @@ from rowtag.demo.generator import questionnaire, write_csv
 from rowtag.demo.questions import QUESTIONS
 from rowtag.store.workspace import Workspace
 from tests.formats.books import xlsx
-from tests.screen.conftest import Screen, Server
+from tests.screen.conftest import WAIT, Screen, Server
 from tests.screen.test_intake import new_study
 from tests.screen.test_views import look_with_axe
 from tests.screen.test_walk import bring_in
@@ -533,7 +533,7 @@ def test_a_wrong_hand_is_put_right(screen: Screen, tmp_path: Path) -> None:
 def _names(screen: Screen, expected: list[str]) -> None:
     """Waits until these are the names that are marked in the document, as far as its lines are in sight."""
     script = "return [...document.querySelectorAll('[data-test=sheet-lines] .name')].map((each) => each.textContent)"
-    WebDriverWait(screen.driver, 10).until(
+    WebDriverWait(screen.driver, WAIT).until(
         lambda driver: (
             [each for each in driver.execute_script(script) if each in expected] == expected
             and not set(driver.execute_script(script)) - set(expected)

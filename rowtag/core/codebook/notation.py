@@ -54,8 +54,8 @@ _WORDS = {
 _END = r'"(?:[^"\\\n]|\\.)*"|[^\s|"]+'
 _SPAN = re.compile(rf"(?:({_END})[ \t]+)?\.\.(?:[ \t]({_END}))?")
 
-_WORD = r'(?:"(?:[^"\\\n]|\\.)*+"|[^\s",|]++)'
-_LEADS = re.compile(rf"(?P<codes>{_WORD}(?:[ \t]*,[ \t]*{_WORD})*+)[ \t]*->[ \t]*(?P<to>{_WORD})[ \t]*")
+_WORD = r'(?:"(?:[^"\\\n]|\\.)*"|[^\s",|]+(?![^\s",|]))'
+_LEADS = re.compile(rf"(?P<codes>{_WORD}(?:[ \t]*,[ \t]*{_WORD})*)[ \t]*->[ \t]*(?P<to>{_WORD})[ \t]*")
 END = "end"
 """Where a skip leads that leads to the end."""
 

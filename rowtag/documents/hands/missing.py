@@ -8,7 +8,7 @@ from rowtag.documents.codes import Code
 from rowtag.documents.hands.found import NUMBER, Found, as_codes
 from rowtag.documents.reasons import missing_reason
 
-_SEVERAL = rf"(?:{NUMBER}(?:\s*+[,;]\s*+(?:(?:and|or|&)\s++)?|\s++(?:and|or|&)\s++)){{0,40}}{NUMBER}"
+_SEVERAL = rf"(?:{NUMBER}(?:\s*[,;]\s*(?:(?:and|or|&)\s+)?|\s+(?:and|or|&)\s+)){{0,40}}{NUMBER}"
 _BEFORE = re.compile(
     rf"(?P<codes>{_SEVERAL})\s*(?:=|:|are|is|were|was|means?|denotes?|stands? for|indicates?|represents?)\s*"
     r"(?:(?:treated|coded|counted|used|set) (?:as|for|to) )?(?P<said>missing(?: values?| data)?|na|not [a-z]+)\b",
