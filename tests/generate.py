@@ -67,6 +67,7 @@ tags = st.builds(
     label=labels,
     type=types,
     level=levels,
+    use=st.sampled_from(["answer", "answer", "identifier", "weight", "several answers", "open-ended"]),
     marks=marks,
     codes=st.lists(code_lines, max_size=4).map(tuple),
     complete=st.booleans(),

@@ -7,12 +7,14 @@ from rowtag.core.checks import Finding, entries_of
 from rowtag.core.checks.base import CHECKS, open_entries
 from rowtag.core.checks.codebook import lines_for
 from rowtag.core.checks.skips import shown_for
+from rowtag.core.derive import derive, held, shown
 from rowtag.core.families import stem_of
 from rowtag.core.reading import canonical_code
+from rowtag.core.spans import means_otherwise
 from rowtag.core.spellings import near_duplicates
 from rowtag.core.steps import Step
 from rowtag.core.steps.codes import ListCodes, MarkMissing
-from rowtag.core.steps.derive import WorkOutAgain
+from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.groups import MOST_TITLE, Group
 from rowtag.core.steps.skips import SetSkips
@@ -134,8 +136,20 @@ def _work_out(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("work it out again", step),) if finding.count else ()
 
 
+def _as_it_stands_now(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """Derives it anew by its own sentence, whose spans then mean what stands there; not what makes several at once."""
+    variable = study.variable(finding.variable)
+    how = variable.origin.how
+    if how is None or derive(how, study).several or any(not now for now in means_otherwise(study, how).values()):
+        return ()
+    anew = held(shown(how, study), study)
+    step = Derive(variables=(Into(how=anew, into={finding.variable: variable.tag.name}),))
+    return (Remedy("derive it from what stands there now", step),)
+
+
 _REMEDIES: dict[str, Find] = {
     "not what comes out": _work_out,
+    "span means others": _as_it_stands_now,
     "undeclared missing": _set_aside,
     "zeros apart": _set_aside,
     "unreadable entries": _mend_unreadable,

@@ -13,10 +13,14 @@ LONGEST = 4_000
 
 
 class Formula(Frozen):
-    """A formula as it was written, and the variables that its names stand for, so that it survives any renaming."""
+    """A formula as it was written, and the variables that its names stand for, so that it survives any renaming.
+
+    `spans`: what its spans (`a..c`, as they are written) mean, once it is kept; what is not told is what stands there.
+    """
 
     text: Annotated[str, Field(min_length=1, max_length=LONGEST)]
     names: dict[str, VariableId] = Field(default_factory=dict)
+    spans: dict[str, tuple[VariableId, ...]] = Field(default_factory=dict)
 
     @model_validator(mode="before")
     @classmethod

@@ -229,8 +229,9 @@ def touched(before: Study, after: Study) -> Touched:
     if items["check"]:
         readers |= now.keys()
     entries = frozenset(_differing(before.columns, after.columns))
-    readers |= set(derived_from(after, {*entries, *tags, *readers, *(was.keys() - now.keys())}))
     came, gone = frozenset(now.keys() - was.keys()), frozenset(was.keys() - now.keys())
+    readers |= set(derived_from(after, {*entries, *tags, *readers}))
+    readers |= set(derived_from(before, gone)) & now.keys() if gone else set()
     return Touched(
         tags=tags,
         came=came,

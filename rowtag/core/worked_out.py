@@ -41,6 +41,16 @@ def made_of(study: "Study", id: str) -> Hashable:
     return Same(study.variable(id)), of
 
 
+def spans_now(study: "Study", id: str) -> Hashable:
+    """What the spans of a derived variable would mean now, where that is something else."""
+    how = study.variable(id).origin.how
+    if how is None or not how.spans:
+        return None
+    from rowtag.core.spans import means_otherwise
+
+    return tuple(means_otherwise(study, how).items())
+
+
 def skips(study: "Study", id: str) -> Hashable:
     """Where its answers lead."""
     return study.tag(id).skips
@@ -49,6 +59,11 @@ def skips(study: "Study", id: str) -> Hashable:
 def entries(study: "Study", id: str) -> Hashable:
     """What is recorded in the records that are there. A blank record more changes none of it."""
     return Same(study.column(id)), study.records.gone
+
+
+def records_named(study: "Study", id: str) -> Hashable:
+    """Which records there are, where a variable is to name each of them."""
+    return records(study, id) if study.tag(id).use == "identifier" else None
 
 
 def records(study: "Study", _id: str) -> Hashable:
@@ -81,8 +96,11 @@ def _shelf(study: "Study", name: str) -> Hashable:
     return frozenset((id, Same(value)) for id, value in study.shelves[name].items())
 
 
-def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
-    """Remembers what a function of a study makes under the aspects it looks at.
+def worked_out(
+    *aspects: Aspect, also: Callable[[], tuple[Aspect, ...]] = tuple
+) -> Callable[[Callable[P, T]], Callable[P, T]]:
+    """Remembers what a function of a study makes under the aspects it looks at, and those that others say that it calls
+    (`also`).
 
     The function takes a study, then the id of a variable, a tuple of ids, or nothing: then it concerns all of them.
     Whatever it takes besides must be hashable.
@@ -92,7 +110,7 @@ def worked_out(*aspects: Aspect) -> Callable[[Callable[P, T]], Callable[P, T]]:
         @wraps(work)
         def found(study: "Study", of: str | tuple[str, ...] | None = None, *more: Hashable) -> T:
             ids = study.order if of is None else (of,) if isinstance(of, str) else of
-            seen = kept_under(aspects, study, ids)
+            seen = kept_under((*aspects, *also()), study, ids)
             given = (study,) if of is None else (study, of, *more)
             make = cast("Callable[..., T]", work)
             return engine.get((work, of, more, seen), lambda: make(*given))

@@ -182,7 +182,7 @@ def test_a_label_runs_no_check_of_entries(monkeypatch: pytest.MonkeyPatch) -> No
     assert not set(ran) & entry_checks and "label wanted" in ran
     ran.clear()
     findings_on(AddBlankRecords(count=5).apply(here).study, "v1")
-    assert ran == [], "a blank record spoils nothing"
+    assert ran == ["nearly empty"], "a blank record spoils nothing else"
     findings_on(SetEntries(variable="v1", entries={1: "5"}).apply(here).study, "v1")
     assert "label wanted" not in ran and "unreadable entries" in ran
 
@@ -198,3 +198,14 @@ def test_many_strays_cost_no_finding(monkeypatch: pytest.MonkeyPatch) -> None:
     assert weight(found) < 20_000
     assert checks.records_of(here, found, most=3, after=10) == [11, 12, 13]
     assert checks.records_of(here, found, ["stray 4999"]) == [5_000]
+
+
+def test_findings_look_at_whatever_any_check_looks_at() -> None:
+    """What is remembered of findings goes with all that any check looks at: three blank records more
+    are three identifiers that are wanted."""
+    here = study.Study(records=study.Records(2)).with_variables(
+        [("v1", study.Variable(tag=Tag(name="plot", use="identifier")), generate.column_of_texts(["A1", "A2"]))]
+    )
+    assert not [each for each in findings_on(here, "v1") if each.check == "identifier blank"]
+    grown = AddBlankRecords(count=3).apply(here).study
+    assert [each.count for each in findings_on(grown, "v1") if each.check == "identifier blank"] == [3]

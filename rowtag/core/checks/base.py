@@ -24,7 +24,7 @@ from rowtag.core.study import Accepted, Study, accepted_id
 from rowtag.core.tag import NUMBER_TYPES, Tag
 from rowtag.core.tokens import large_texts
 from rowtag.core.words import counted
-from rowtag.core.worked_out import Aspect, accepted, entries, kept_under, made_of, reading, settings, words, worked_out
+from rowtag.core.worked_out import Aspect, accepted, kept_under, made_of, settings, worked_out
 
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 Scope = Literal["variable", "several", "records"]
@@ -312,7 +312,14 @@ def open_entries(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[
 # Running them ----------------------------------------------------------------------------------
 
 
-@worked_out(reading, words, entries, accepted, settings, made_of)
+def _looked_at() -> tuple[Aspect, ...]:
+    """Everything that any check of single variables looks at."""
+    return tuple(
+        dict.fromkeys(each for check in CHECKS.values() if check.scope == "variable" for each in check.looks_at)
+    )
+
+
+@worked_out(accepted, settings, made_of, also=_looked_at)
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
     """What all checks of single variables find on one; each is run only where what it looks at has changed."""
     found = (_found(study, check, id) for check in CHECKS.values() if check.scope == "variable")

@@ -197,6 +197,11 @@ EXPLAINED = {
         "holds_plot after an entry of tenure was mended",
         "holds_plot worked out again",
     ),
+    "span means others": Explained(
+        "the variables between the ends of a span are others now than when its sentence was written",
+        "mean(site_1..site_6) after site_2a was moved between site_2 and site_3",
+        "mean(site_1..site_6) after site_6 was turned round into site_6r beside it",
+    ),
     "rank used twice": Explained(
         "in a battery of ranks",
         "1 2 2 4",

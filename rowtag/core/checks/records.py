@@ -15,7 +15,7 @@ from rowtag.core.reading import State
 from rowtag.core.rowsums import summed
 from rowtag.core.study import Study
 from rowtag.core.words import counted
-from rowtag.core.worked_out import entries, reading, records, words
+from rowtag.core.worked_out import entries, reading, records, records_named, words
 
 EMPTY, USUAL, FEWEST_ANSWERS = 0.9, 0.5, 10
 """The share of blank answers from which a record is nearly empty, where usually no more than the second are blank, and
@@ -46,7 +46,9 @@ def identifier_twice(study: Study, id: str) -> Finding | None:
     return about_entries(study, id, identifier_twice, "error", say)
 
 
-@register("identifier blank", "records", reading, words, entries, records, tokens=partial(tokens_read_as, State.BLANK))
+@register(
+    "identifier blank", "records", reading, words, entries, records_named, tokens=partial(tokens_read_as, State.BLANK)
+)
 def identifier_blank(study: Study, id: str) -> Finding | None:
     """Records without an identifier."""
     blank = study.fill(id).blank

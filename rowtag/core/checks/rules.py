@@ -33,13 +33,20 @@ def held(study: Study, formula: Formula) -> Held:
     found = meant(formula, study)
     if found.kind != "truth":
         raise BadFormula("This is no condition.", found.meaning.at, remedy="A rule is met or not, such as: hours <= 80")
-    return _held(study, found.variables, formula.text, tuple(sorted(formula.names.items())))
+    names = tuple(sorted(formula.names.items()))
+    return _held(study, found.variables, formula.text, names, tuple(sorted(found.spans.items())))
 
 
 @worked_out(reading, words, entries, records)
-def _held(study: Study, _ids: tuple[str, ...], text: str, names: tuple[tuple[str, str], ...]) -> Held:
+def _held(
+    study: Study,
+    _ids: tuple[str, ...],
+    text: str,
+    names: tuple[tuple[str, str], ...],
+    spans: tuple[tuple[str, tuple[str, ...]], ...],
+) -> Held:
     broken, met, unknown = [np.empty(0, np.int64)], 0, 0
-    for block, value in meant(Formula(text=text, names=dict(names)), study).blocks():
+    for block, value in meant(Formula(text=text, names=dict(names), spans=dict(spans)), study).blocks():
         broken.append(block.positions[value.known & ~value.data])
         met += int((value.known & value.data).sum())
         unknown += int((~value.known).sum())

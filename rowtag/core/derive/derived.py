@@ -14,13 +14,14 @@ from rowtag.core.derive.sentences import read
 from rowtag.core.engine import Same, engine
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas.errors import BadFormula
-from rowtag.core.formulas.grammar import spelled_name
+from rowtag.core.formulas.grammar import spelled_name, valued_in
 from rowtag.core.formulas.held import Meant
 from rowtag.core.formulas.meaning import Meaning, Meanings
 from rowtag.core.formulas.nodes import Name, Node
 from rowtag.core.names import key_of
 from rowtag.core.reading import State, read_texts
 from rowtag.core.rules import Formula
+from rowtag.core.spans import made_of_any
 from rowtag.core.study import Study
 from rowtag.core.tag import Tag, lens_of
 from rowtag.core.words import counted
@@ -34,11 +35,13 @@ LONGEST_LABEL = 200
 
 @dataclass(frozen=True)
 class Derived:
-    """What a sentence makes of a study: variables, in their order, and those that it looks at, the first of which is
-    what the new ones stand behind. `several`: whether it can make more than one."""
+    """What a sentence makes of a study: variables, in their order, and those that it looks at; `behind` which of them
+    the new ones stand. `several`: whether it can make more than one. `how`: the sentence with what its spans mean."""
 
+    how: Formula
     outcomes: tuple[Outcome, ...]
     sources: tuple[str, ...]
+    behind: str | None
     several: bool
     source: str | None
 
@@ -74,7 +77,8 @@ def for_another(how: Formula, study: Study, source: str, other: str) -> Formula:
 def derive(how: Formula, study: Study, into: str | None = None) -> Derived:
     """What a sentence makes of a study, in place of the entries of a variable (`into`) where it has a condition that
     is not met. Raises BadFormula at the characters that are wrong; nothing is changed."""
-    key = ("derive", how.text, tuple(how.names.items()), into, Same(study))  # who looks at it goes on to do it
+    told = (how.text, tuple(how.names.items()), tuple(how.spans.items()))
+    key = ("derive", *told, into, Same(study))  # who looks at it goes on to do it
     return engine.get(key, lambda: _Deriving(how, study).made(into))
 
 
@@ -84,18 +88,46 @@ class _Deriving:
     def __init__(self, how: Formula, study: Study) -> None:
         self.study, self.how = study, how
         self.sentence = read(how.text)
-        self.meanings = Meanings(study, how.names.get)
+        self.meanings = Meanings(study, how.names.get, how.spans)
 
     def made(self, into: str | None) -> Derived:
         way = self.sentence.way
         several = isinstance(way, says.Indicators | says.Split | says.Mentions | says.ByRank | says.OfThings)
         outcomes = self._outcomes(way)
+        behind = self._last(way)
         outcomes = [self._where(each, into) for each in outcomes]
         for each in outcomes:
             assert each.column.length <= self.study.records.arrived
-        used = tuple(self.meanings.used)
+        outcomes = [_told(each) for each in outcomes]
+        if said := self._with_made():
+            outcomes[0] = replace(outcomes[0], notes=(*outcomes[0].notes, *said))
         source = getattr(way, "source", None)
-        return Derived(tuple(map(_told, outcomes)), used, several, self._id(source) if source is not None else None)
+        return Derived(
+            self.how.model_copy(update={"spans": self.meanings.spans}) if self.meanings.spans else self.how,
+            tuple(outcomes),
+            tuple(self.meanings.used),
+            behind,
+            several,
+            self._id(source) if source is not None else None,
+        )
+
+    def _last(self, way: says.Way) -> str | None:
+        """The last in the codebook of the variables whose entries go into it: neither those that part the records, nor
+        those of its condition."""
+        node = getattr(way, "formula", None) or getattr(way, "condition", None)
+        names = valued_in(node) if node is not None else []
+        ids = {self._id(name) for name in names} if names else set(self.meanings.used)
+        return max(ids, key=self.study.order.index, default=None)
+
+    def _with_made(self) -> list[str]:
+        """What to say of spans that take in what was made of others in them."""
+        out = []
+        for span, ids in self.meanings.spans.items():
+            made = sorted(made_of_any(self.study, ids, ids), key=ids.index)
+            if made:
+                names = ", ".join(self.study.tag(id).name for id in made)
+                out.append(f"{span} takes in {names}, made of others in it")
+        return out
 
     def _outcomes(self, way: says.Way) -> list[Outcome]:
         if isinstance(way, says.Expression | says.Indicator):
@@ -139,7 +171,7 @@ class _Deriving:
         meaning: Meaning = self.meanings.of(node)
         used = tuple(self.meanings.used)
         self.meanings.used = {**before, **dict.fromkeys(used)}
-        return Meant(self.study, meaning, used)
+        return Meant(self.study, meaning, used, self.meanings.spans)
 
     def _of_several(self, way: says.Join | says.Which | says.ByRank | says.OfThings) -> list[Outcome]:
         ids = self._items(way.items)

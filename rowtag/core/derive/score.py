@@ -44,7 +44,7 @@ def reliability(how: Formula, study: Study) -> Reliability | None:
     node = way.formula
     if node.what not in ("mean", "sum") or node.over is not None:
         return None
-    meanings = Meanings(study, how.names.get)
+    meanings = Meanings(study, how.names.get, how.spans)
     items: list[tuple[str, Meaning]] = []
     for given in node.given:
         each = meanings.several(given)

@@ -3,6 +3,7 @@
 from collections.abc import Collection
 
 from rowtag.core.derive.sentences import read
+from rowtag.core.spans import span_key, span_now
 from rowtag.core.study import Study
 
 
@@ -14,8 +15,11 @@ def sources_of(study: Study, id: str) -> tuple[str, ...]:
     sentence = read(how.text)
     found = {how.names[name.name]: None for name in sentence.names if name.name in how.names}
     for first, last in sentence.ranges:
-        ends = [study.order.index(each) for name in (first, last) if (each := how.names.get(name.name)) in study.order]
-        found |= dict.fromkeys(study.order[min(ends) : max(ends) + 1] if len(ends) == 2 else ())
+        span = how.spans.get(span_key(first.name, last.name), ())
+        ends = [how.names.get(name.name, "") for name in (first, last)]
+        if not span and all(end in study.variables for end in ends):
+            span = span_now(study, ends[0], ends[1])
+        found |= dict.fromkeys(span)
     return tuple(each for each in found if each in study.variables and each != id)
 
 

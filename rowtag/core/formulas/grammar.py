@@ -90,6 +90,13 @@ def named_in(node: Node) -> list[Name]:
     return []
 
 
+def valued_in(node: Node) -> list[Name]:
+    """The names of variables whose entries go into what comes out: not of those that only part the records."""
+    if isinstance(node, Call):
+        return [name for each in node.given for name in valued_in(each)]
+    return named_in(node)
+
+
 def ranges_in(node: Node) -> list[tuple[Name, Name]]:
     """All ranges of neighbours in a formula, by their ends."""
     if isinstance(node, Neighbours):

@@ -15,6 +15,7 @@ from rowtag.core.formulas.values import Kind, Value
 from rowtag.core.frame import Block, Frame
 from rowtag.core.names import key_of
 from rowtag.core.rules import Formula
+from rowtag.core.spans import Spans
 from rowtag.core.study import Study
 
 parsed = lru_cache(maxsize=1_024)(parse)
@@ -23,11 +24,13 @@ parsed = lru_cache(maxsize=1_024)(parse)
 
 @dataclass(frozen=True, eq=False)
 class Meant:
-    """What a formula means in a state of a study: the kind of what it gives, and the variables that it looks at."""
+    """What a formula means in a state of a study: the kind of what it gives, the variables that it looks at, and what
+    its spans mean."""
 
     study: Study
     meaning: Meaning
     variables: tuple[str, ...]
+    spans: Spans
 
     @property
     def kind(self) -> Kind:
@@ -57,9 +60,9 @@ def taken_in(text: str, study: Study) -> Formula:
 def meant(formula: Formula, study: Study) -> Meant:
     """What a formula means in a study. Raises BadFormula, where a variable of it is gone, too."""
     node: Node = parsed(formula.text)
-    meanings = Meanings(study, formula.names.get)
+    meanings = Meanings(study, formula.names.get, formula.spans)
     meaning = meanings.of(node)
-    return Meant(study, meaning, tuple(id for id in study.order if id in meanings.used))
+    return Meant(study, meaning, tuple(id for id in study.order if id in meanings.used), meanings.spans)
 
 
 def written(formula: Formula, study: Study) -> str:

@@ -17,6 +17,7 @@ from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Rea
 from rowtag.core.formulas.values import SAID, Kind, Value, chosen, constant
 from rowtag.core.frame import Block
 from rowtag.core.reading import State, canonical_code
+from rowtag.core.spans import Spans, span_key, span_now
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
 
@@ -55,13 +56,15 @@ class Meaning:
 
 
 class Meanings:
-    """Finds out what nodes mean in a study. `ids` gives the variables that names stand for, as they are written;
-    `used` gathers those that are looked at."""
+    """Finds out what nodes mean in a study. `ids` gives the variables that names stand for, as they are written, and
+    `known` what spans mean; `used` gathers the variables that are looked at, and `spans` what spans were found to mean.
+    """
 
-    def __init__(self, study: Study, ids: Callable[[str], str | None]) -> None:
+    def __init__(self, study: Study, ids: Callable[[str], str | None], known: Spans) -> None:
         self.study = study
-        self._ids = ids
+        self._ids, self._known = ids, known
         self.used: dict[str, None] = {}
+        self.spans: dict[str, tuple[str, ...]] = {}
 
     def of(self, node: Node) -> Meaning:
         """What a formula means. Raises BadFormula."""
@@ -111,18 +114,26 @@ class Meanings:
         )
 
     def between(self, upper: Name, lower: Name) -> list[str]:
-        """The variables from one to another in codebook order, which count as looked at. Raises BadFormula."""
-        first, last = self.id_of(upper), self.id_of(lower)
-        places = {id: place for place, id in enumerate(self.study.order)}
-        if places[first] >= places[last]:
+        """The variables that a span means, which count as looked at. Raises BadFormula where there are none, or one of
+        them is gone."""
+        first, last, at = self.id_of(upper), self.id_of(lower), (upper.at[0], lower.at[1])
+        key = span_key(upper.name, lower.name)
+        found = self._known.get(key) or span_now(self.study, first, last)
+        if not found:
             raise BadFormula(
                 f"{upper.name} does not stand before {lower.name} in the codebook.",
-                (upper.at[0], lower.at[1]),
+                at,
                 remedy="A range goes from the upper to the lower one.",
             )
-        found = list(self.study.order[places[first] : places[last] + 1])
+        if any(id not in self.study.variables for id in found):
+            raise BadFormula(
+                f"A variable that stood between {upper.name} and {lower.name} is gone.",
+                at,
+                remedy="Derive it anew from those that are there.",
+            )
+        self.spans[key] = tuple(found)
         self.used |= dict.fromkeys(found)
-        return found
+        return list(found)
 
     def _variable(self, id: str, at: Span) -> Meaning:
         return Meaning(looking.kind_of(self.study, id), at, looking.entries_of(self.study, id), variable=id)

@@ -127,9 +127,9 @@ def _derived(before: Study, each: Into) -> tuple[Study, Made]:
         label = each.label if each.label and len(ids) == 1 else str(outcome.parts.get("label") or "")[:500]
         tag = Tag.model_validate({**outcome.parts, "name": name, "label": label})
         _guard(before, found, way, outcome, tag)
-        how = each.how
-        new.append((id, Variable(tag=tag, origin=Origin(kind="derived", name=name, how=how, at=at)), outcome.column))
-    grown = before.with_variables(new, before=_behind(before, found.source or next(iter(found.sources), None)))
+        origin = Origin(kind="derived", name=name, how=found.how, at=at)
+        new.append((id, Variable(tag=tag, origin=origin), outcome.column))
+    grown = before.with_variables(new, before=_behind(before, found.source or found.behind))
     said = f"{', '.join(list(each.into.values())[:3])}{' …' if len(ids) > 3 else ''} = {sentence}"
     notes = tuple(dict.fromkeys(note for outcome in found.outcomes for note in outcome.notes))
     evidence = tuple(
@@ -154,7 +154,7 @@ def _in_place(before: Study, id: str, found: Derived, each: Into, way: says.Way,
         else variable.tag.redefined(Parts.model_validate(_kept(variable.tag, outcome.parts)))
     )
     _guard(before, found, way, outcome, tag)
-    origin = variable.origin if own else Origin(kind="derived", name=variable.tag.name, how=each.how)
+    origin = variable.origin if own else Origin(kind="derived", name=variable.tag.name, how=found.how)
     changed = int(edited_positions(before.column(id), outcome.column, before.records.arrived).size)
     if not changed and tag == variable.tag and origin == variable.origin:
         raise NothingToDo(f"Nothing of {tag.name} would become otherwise.")

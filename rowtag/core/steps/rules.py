@@ -7,7 +7,7 @@ from pydantic import Field
 from rowtag.core.checks import CHECKS
 from rowtag.core.checks.rules import held
 from rowtag.core.errors import BadInput, NothingToDo
-from rowtag.core.formulas import written
+from rowtag.core.formulas import meant, written
 from rowtag.core.refs import NewRuleId, RuleId
 from rowtag.core.rules import CheckSetting, Rule
 from rowtag.core.steps.base import Made, Step, Supplies, register
@@ -29,7 +29,9 @@ class KeepRule(Step):
         title = " ".join(self.says.title.split())
         if any(id != self.rule and each.title == title for id, each in there.items()):
             raise BadInput(f"There is a rule “{title}” already.", remedy="Give this one another title.")
-        says = self.says.model_copy(update={"title": title})
+        spans = dict(meant(self.says.holds, study).spans)
+        holds = self.says.holds.model_copy(update={"spans": spans}) if spans else self.says.holds
+        says = self.says.model_copy(update={"title": title, "holds": holds})
         if there.get(self.rule) == says:
             raise NothingToDo(f"The rule “{title}” is kept so already.")
         verb = "Changed" if self.rule in there else "Wrote"
