@@ -105,6 +105,9 @@ def derive_variables(
     ] = None,
     do_file: Annotated[Path | None, typer.Option("--do-file", help="A file of them, one a line.")] = None,
     out: Annotated[Path | None, typer.Option("--out", help="Write the data with them as CSV.")] = None,
+    in_place: Annotated[
+        bool, typer.Option("--in-place", help="Derive in place where there is a variable of that name.")
+    ] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Derives variables from those of a file, one after the other, and prints what became of what."""
@@ -116,7 +119,7 @@ def derive_variables(
         raise BadInput("There is nothing to derive.", remedy="Say --do 'name = …', or name a file by --do-file.")
     there(file)
     with sentences(file.name):
-        found = derive_file(file, lines, there(codebook) if codebook else None, sheet, out)
+        found = derive_file(file, lines, there(codebook) if codebook else None, sheet, out, in_place=in_place)
     _print(found, in_words, as_json)
 
 

@@ -17,7 +17,7 @@ from rowtag.core.tag import Tag, Type
 from rowtag.core.views import FillCounts
 from rowtag.formats.encodings import ENCODINGS
 from rowtag.formats.fields import FieldSource
-from rowtag.formats.intake import Holding, Kind
+from rowtag.formats.intake import Holding, Kind, column_id
 from rowtag.formats.table import Picture, Settings
 from rowtag.service.correcting import MOST_TOLD, Changed, Corrected, Correction
 from rowtag.service.intake import Choice, Column
@@ -97,7 +97,7 @@ class ColumnProposal(BaseModel):
     @classmethod
     def of(cls, holding: Holding, column: Column, *, in_full: bool = False) -> "ColumnProposal":
         """A column as it would come in; `in_full` names the records of its strays and its commonest entries."""
-        id = f"v{column.number}"
+        id = column_id(column.number)
         study = holding.study
         if column.tag is not study.tag(id):
             study = study.with_tags({id: column.tag})

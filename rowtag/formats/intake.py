@@ -40,6 +40,11 @@ PACKED = ".gz"
 """The ending of packed text; the ending before it says what is packed."""
 
 
+def column_id(number: int) -> str:
+    """The id that a column of a file (from 1) has as a variable, until it is brought in."""
+    return f"column-{number}"
+
+
 @dataclass(frozen=True)
 class Holding:
     """What a file holds: its table, and per column a proposal under a working name."""
@@ -49,10 +54,10 @@ class Holding:
 
     @cached_property
     def study(self) -> Study:
-        """A study that holds the file as it was proposed, its variables numbered from v1."""
+        """A study that holds the file as it was proposed, with its columns in their order."""
         columns = zip(self.proposals, self.table.columns, self.table.heads, strict=True)
         variables = [
-            (f"v{at}", Variable(tag=each.tag, origin=Origin(kind="source", column=at, name=head)), column)
+            (column_id(at), Variable(tag=each.tag, origin=Origin(kind="source", column=at, name=head)), column)
             for at, (each, column, head) in enumerate(columns, 1)
         ]
         return Study(records=Records(self.table.records)).with_variables(variables)

@@ -1,6 +1,7 @@
 """Deriving: what a sentence would make of a study, looked at before anything is kept; and files derived from."""
 
 import io
+import re
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -14,7 +15,9 @@ from rowtag.core.derive.ticks import without_theme
 from rowtag.core.derive.ways import Bands, Expression, Mentions
 from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.formulas.errors import BadFormula
+from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.nodes import Call, Name
+from rowtag.core.names import key_of
 from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into
@@ -201,39 +204,82 @@ def derived_lines(path: Path) -> list[str]:
     return out
 
 
+_ALIKE = re.compile(
+    r"(?<![\w*'`])(?P<alike>[^\W\d]\w*\*(?:[^\W\d]\w*)?|\*\w+)(?=\s*(?:[:),]|$)|\s+(?:from|to|by|except|only)\b)",
+    re.IGNORECASE,
+)
+"""A name with a * for some of it, where no product can stand: behind it a sentence goes on, or an argument ends."""
+_QUOTED = re.compile(r"'(?:[^'\\]|\\.)*'|`[^`]*`")
+
+
+def spread(study: Study, names: str, text: str) -> list[tuple[str, str]]:
+    """A derivation as one for each of the variables that it is about: where both sides have a *, as in
+    `*_r = reverse site_*`, the right one stands for all variables called so, the left one for their names. Raises
+    BadInput where none is called so."""
+    bare = _QUOTED.sub(lambda quoted: " " * len(quoted[0]), text)
+    found = _ALIKE.search(bare) if names.count("*") == 1 else None
+    if found is None:
+        return [(names, text)]
+    alike = found["alike"]
+    wanted = re.compile(re.escape(alike).replace(r"\*", ".*"), re.IGNORECASE)
+    met = [name for id in study.order if wanted.fullmatch(name := study.tag(id).name)]
+    if not met:
+        raise BadInput(f"No variable is called like {alike}.", remedy="A * stands for any part of their names.")
+    ends = [each.span("alike") for each in _ALIKE.finditer(bare) if each["alike"] == alike]
+    out = []
+    for name in met:
+        said = text
+        for begin, end in reversed(ends):
+            said = said[:begin] + spelled_name(name) + said[end:]
+        out.append((names.replace("*", name), said))
+    return out
+
+
 def derive_file(
-    file: Path, lines: list[str], codebook: Path | None = None, sheet: str | None = None, out: Path | None = None
+    file: Path,
+    lines: list[str],
+    codebook: Path | None = None,
+    sheet: str | None = None,
+    out: Path | None = None,
+    *,
+    in_place: bool = False,
 ) -> dict[str, Any]:
     """What derivations make of a file, one after the other, each from what is there then; written as CSV where `out`
-    is given. Raises BadInput with the derivation that cannot be done."""
+    is given. A name that is there already is refused, or derived `in_place`. Raises BadInput with the derivation that
+    cannot be done."""
     study = under_codebook(file, codebook, sheet)[0] if codebook is not None else opened_study(file, sheet)
-    done = []
+    done: list[dict[str, Any]] = []
     for number, line in enumerate(lines, 1):
+        text = ""
         try:
-            names, text = parted(line)
-            look = looked(study, names, text)
+            each_of = spread(study, *parted(line))
+            for names, text in each_of:
+                there = study.name_keys.get(key_of(names)) if in_place else None
+                look = looked(study, names, text, into=there)
+                study, ids = _with_own_ids(study, look, f"{number}-{len(done)}")
+                done.append(_told(study, look, names, text, ids))
         except BadInput as error:
-            character = error.span[0] + 1 + line.index(text) if isinstance(error, BadFormula) else None
+            at = line.find(text) if text else -1
+            character = error.span[0] + 1 + at if isinstance(error, BadFormula) and at >= 0 else None
             where = Place(f"derivation {number}", character=character)
             raise BadInput(error.what, remedy=error.remedy, where=where, suggestion=error.suggestion) from None
-        study = _with_own_ids(study, look, number)
-        done.append(_told(study, look, names, text, number))
     if out is not None:
         notes = _write(study, out)
         return {"records": study.records.count, "derived": done, "file": str(out), "notes": notes}
     return {"records": study.records.count, "derived": done}
 
 
-def _with_own_ids(study: Study, look: Look, number: int) -> Study:
-    """The state after a derivation whose variables have ids of their own."""
+def _with_own_ids(study: Study, look: Look, number: str) -> tuple[Study, list[str]]:
+    """The state after a derivation, and the ids of its variables: their own, where they are new."""
     (into,) = look.step.variables
-    named = {f"derived-{number}-{at}": name for at, name in enumerate(into.into.values())}
-    return Derive(variables=(into.model_copy(update={"into": named}),)).apply(study).study
+    fresh = [id if id in study.variables else f"made-{number}-{at}" for at, id in enumerate(into.into)]
+    named = dict(zip(fresh, into.into.values(), strict=True))
+    return Derive(variables=(into.model_copy(update={"into": named}),)).apply(study).study, list(named)
 
 
-def _told(study: Study, look: Look, names: str, text: str, number: int) -> dict[str, Any]:
+def _told(study: Study, look: Look, names: str, text: str, ids: Sequence[str]) -> dict[str, Any]:
     variables = []
-    for at, new in enumerate(look.new):
+    for id, new in zip(ids, look.new, strict=True):
         table = None
         if new.crossed is not None:
             old, now = new.crossed.old, new.crossed.new
@@ -242,7 +288,7 @@ def _told(study: Study, look: Look, names: str, text: str, number: int) -> dict[
                  "count": each.count}
                 for each in new.crossed.ribbons
             ]  # fmt: skip
-        variables.append({**describe_variable(study, f"derived-{number}-{at}"), "old_by_new": table})
+        variables.append({**describe_variable(study, id), "old_by_new": table})
     return {"names": names, "sentence": text, "said": look.applied.full_sentence, "variables": variables}
 
 

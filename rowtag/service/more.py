@@ -15,7 +15,7 @@ from rowtag.core.reading import Fill
 from rowtag.core.steps.bring_in import AddRecords, Arrival, Known, Meeting
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
-from rowtag.formats.intake import Holding
+from rowtag.formats.intake import Holding, column_id
 from rowtag.formats.table import Settings, Watch, unwatched
 from rowtag.service.files import Looked
 from rowtag.service.intake import reading_of, source_of
@@ -148,10 +148,10 @@ def _met(study: Study, holding: Holding, column: int, variable: str | None, how:
     tag = proposal.tag
     if variable:
         tag = study.tag(variable).with_parts(code_list=None, codes=study.codes(variable))
-    read = holding.study.with_tags({f"v{column}": tag})
+    read = holding.study.with_tags({column_id(column): tag})
     head = holding.table.heads[column - 1]
     otherwise = tag.type == proposal.tag.type and tag.marks != proposal.tag.marks
-    return Met(column, head, variable, how, proposal.tag.type, otherwise, read.fill(f"v{column}"))
+    return Met(column, head, variable, how, proposal.tag.type, otherwise, read.fill(column_id(column)))
 
 
 def more_records(

@@ -15,7 +15,7 @@ from rowtag.core.steps.bring_in import Arrival
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen, Tag
 from rowtag.core.tokens import Texts
-from rowtag.formats.intake import Holding
+from rowtag.formats.intake import Holding, column_id
 from rowtag.formats.table import Settings, Watch, unwatched
 from rowtag.service.files import Looked
 from rowtag.service.intake import reading_of, source_of
@@ -137,7 +137,7 @@ def _columns(study: Study, holding: Holding, more: MoreVariables, column: int | 
         if is_taken:
             taken.add(key_of(name))
         head = holding.table.heads[number - 1]
-        fill = holding.study.fill(f"v{number}")
+        fill = holding.study.fill(column_id(number))
         out.append(BesideColumn(number, head, is_taken, name, proposal.tag.type, fill, known_as))
     return out
 

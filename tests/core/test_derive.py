@@ -175,7 +175,8 @@ def named(row: Row) -> list[str]:
     crop = text(row, "crop")
     if crop is None:
         return [kept(row, "crop")] * 2
-    return [str(int("bean" in crop.lower())), str(int("kale" in crop.lower() or crop == "12"))]
+    words = crop.lower().split()
+    return [str(int(any(word.startswith("bean") for word in words))), str(int("kale" in words or crop == "12"))]
 
 
 def score(row: Row) -> float | str:
@@ -236,7 +237,7 @@ WAYS: list[tuple[str, str, Plain]] = [
     ("x", "indicator site_1 in (4, 5) and hours > 4", keen),
     ("x_*", "indicators tenure except 'Waiting list'", each_tenure),
     ("a, b, c", "split tools by ';': 'spade'; 'fork'; 'hoe', 'Hoe'", parted),
-    ("a, b", "mentions crop: 'Beans' where 'bean'; 'Green' where 'kale', = '12'", named),
+    ("a, b", "mentions crop: 'Beans' where 'bean*'; 'Green' where 'kale', = '12'", named),
     ("x", "mean(site_1, reverse(site_2), site_3, needs 2)", score),
     ("x", "join has_1..has_3 by ', ' else 'None'", joined),
     ("x", "which of has_1..has_3", only_one),

@@ -15,7 +15,7 @@ from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import Tag
 from rowtag.formats.fields import fields_of_study, fields_of_table, fields_of_text
 from rowtag.formats.fixed import fields_from, guess_fields
-from rowtag.formats.intake import guess, opened, read
+from rowtag.formats.intake import column_id, guess, opened, read
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import FixedField, Settings
 
@@ -38,7 +38,7 @@ def test_a_file_in_columns(tmp_path: Path) -> None:
         holding = file.read(settings)
         assert [each.tag.name for each in holding.proposals] == ["plot", "tenure", "hours"]
         assert texts_of(holding.table.columns, 0, 2) == [["F007  ", "1      ", "   13"], ["F014  ", "2      ", "    9"]]
-        assert holding.study.fill("v3").valid == 2, "spaces at the ends do not count when an entry is read"
+        assert holding.study.fill(column_id(3)).valid == 2, "spaces at the ends do not count when an entry is read"
 
 
 @given(

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from rowtag.core.errors import BadInput, NotThere, RowTagError, TooLarge, UnreadableFile
 from rowtag.formats import reach, sheetxml, workbook
-from rowtag.formats.intake import guess, opened, read
+from rowtag.formats.intake import column_id, guess, opened, read
 from rowtag.formats.rows import texts_of
 from rowtag.formats.table import Settings, Table
 from rowtag.formats.workbook import columns_of_rows, entry_of
@@ -136,7 +136,7 @@ def test_error_cells_are_strays(tmp_path: Path) -> None:
     """An error cell among numbers is an entry that does not fit, not a blank."""
     path = special(tmp_path / "a.xlsx")
     holding = read(path, "a.xlsx", guess(path, "a.xlsx"))
-    assert holding.study.fill("v5").blank == 0
+    assert holding.study.fill(column_id(5)).blank == 0
     error = (
         '<table:table-cell office:value-type="string" office:string-value="" calcext:value-type="error">'
         "<text:p>#DIV/0!</text:p></table:table-cell>"

@@ -51,7 +51,7 @@ def test_a_file_is_derived_from(plots: Path, tmp_path: Path) -> None:
     assert busy[0]["fill"] == {"valid": 4, "missing": 0, "blank": 1, "stray": 0}
     assert [each["name"] for each in has] == ["has_spade", "has_fork", "has_hoe"]
     assert [(row["old"], row["new"], row["count"]) for row in there[0]["old_by_new"]] == [
-        ("East", "15.333333333333334", 3), ("West", "12", 2),
+        ("East", "15.3333333333333", 3), ("West", "12", 2),
     ]  # fmt: skip
     rows = list(csv.DictReader(io.StringIO(out.read_text("utf-8-sig"))))
     assert [row["holds"] for row in rows] == ["1", "1", "1", "0", "1"]

@@ -42,10 +42,8 @@ def bands(source: Source, way: Bands) -> Outcome:
                 remedy="Set another missing code first.",
             )
     left = source.valid & (target < 0) & (source.counts > 0)
-    column = source.became(target, [str(at + 1) for at in range(len(lines))])
-    return Outcome(
-        column, {**parts, "label": f"{source.tag.label or source.tag.name} (in bands)"}, _left_over(source, left)
-    )
+    made = {**parts, "label": f"{source.tag.label or source.tag.name} (in bands)"}
+    return source.became(target, [str(at + 1) for at in range(len(lines))], made, notes=_left_over(source, left))
 
 
 def _left_over(source: Source, left: Flags) -> tuple[str, ...]:

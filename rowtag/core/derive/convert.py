@@ -1,15 +1,17 @@
 """Converting: entries become numbers, texts or labels. What cannot stays what it was, and is told."""
 
+from typing import Any
+
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
-from rowtag.core.derive.outcome import Flags, Outcome, Source
+from rowtag.core.derive.outcome import Flags, Outcome, Source, kept_missing
 from rowtag.core.derive.ways import Convert
 from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.functions import half_up
-from rowtag.core.reading import Reading, State, read_column
+from rowtag.core.reading import Reading, State, canonical_code, read_column
 from rowtag.core.tag import NUMBER_TYPES, Lens, Marks
 from rowtag.core.tokens import Texts, large_texts
 from rowtag.core.words import counted
@@ -25,9 +27,12 @@ def convert(source: Source, way: Convert) -> Outcome:
     return _to_labels(source, way) if way.to == "labels" else _to_text(source, way)
 
 
-def _as_texts(source: Source, texts: Texts, fits: Flags) -> Column:
-    """The column of which valid tokens became texts where these fit."""
-    return source.column.mapped(pc.if_else(pa.array(fits), texts, source.column.texts()), source.study.records.arrived)
+def _as_texts(source: Source, texts: Texts, fits: Flags, parts: dict[str, Any], notes: tuple[str, ...]) -> Outcome:
+    """The variable of which valid tokens became texts where these fit; what was missing stays missing."""
+    codes = large_texts([line.code for line in source.tag.missing if line.code is not None])
+    notes += _now_missing(source, fits & pc.is_in(texts, codes).to_numpy(zero_copy_only=False))
+    texts = pc.if_else(pa.array(fits), texts, source.column.texts())
+    return source.with_texts(texts, ~fits & (source.reading.states == State.MISSING), parts, notes=notes)
 
 
 def _left(source: Source, fits: Flags) -> tuple[str, ...]:
@@ -58,14 +63,25 @@ def _to_number(source: Source) -> Outcome:
         "decimals": None if whole else decimals,
         "label": tag.label,
     }
-    return Outcome(_numeric(source, numbers, fits), parts, _left(source, fits))
+    if numbers.coarse:
+        return _as_texts(source, numbers.canonical(), fits, parts, _left(source, fits))
+    codes = [canonical_code(line.code, "decimal") for line in tag.missing if line.code is not None]
+    missing = fits & np.isin(numbers.values, [float(code) for code in codes if code is not None])
+    return Outcome(_numeric(source, numbers, fits), parts, _left(source, fits) + _now_missing(source, missing))
+
+
+def _now_missing(source: Source, missing: Flags) -> tuple[str, ...]:
+    """What to say of valid entries that are a missing code as they are written now, such as 09 that became 9."""
+    at = np.flatnonzero(missing & source.valid & (source.counts > 0))
+    if not at.size:
+        return ()
+    records = int(source.counts[at].sum())
+    shown = ", ".join(f"“{text}”" for text in source.reading.texts(at[:3]).to_pylist())
+    return (f"{counted(records, 'entry reads', 'entries read')} as missing there, being written otherwise ({shown})",)
 
 
 def _numeric(source: Source, numbers: Reading, fits: Flags) -> Column:
-    """The column of which tokens became numbers where they fit. No text is written for a number, unless it has more
-    digits than a float."""
-    if numbers.coarse:
-        return _as_texts(source, numbers.canonical(), fits)
+    """The column of which tokens became numbers where they fit. No text is written for a number."""
     assert numbers.values is not None
     others = np.flatnonzero(~fits & (numbers.states == State.VALID))  # such as missing codes, which are numbers, too
     same = pc.equal(numbers.canonical(others), source.column.arrow_at(others)).to_numpy(zero_copy_only=False)
@@ -112,9 +128,9 @@ def _to_text(source: Source, way: Convert) -> Outcome:
         padded = pc.utf8_lpad(body, way.width, "0")
         signed = pc.binary_join_element_wise(_HYPHEN, pc.utf8_lpad(body, way.width - 1, "0"), _NOTHING)
         texts = pc.if_else(negative, signed, padded) if tag.type in NUMBER_TYPES else padded
-    column = _as_texts(source, texts.cast(pa.large_string()), source.valid)
-    parts = {"type": "text", "level": "nominal", "missing": tag.missing, "label": tag.label}
-    return Outcome(column, parts, _strays_as_text(source))
+    parts = {"type": "text", "level": "nominal", "missing": kept_missing(tag, "text"), "label": tag.label}
+    notes = _strays_as_text(source)
+    return _as_texts(source, texts.cast(pa.large_string()), source.valid, parts, notes)
 
 
 def _to_labels(source: Source, way: Convert) -> Outcome:
@@ -126,9 +142,10 @@ def _to_labels(source: Source, way: Convert) -> Outcome:
     fits = source.valid & (lines >= 0)
     fits[fits] = named[lines[fits]]
     texts = pc.take(large_texts(labels), pa.array(np.where(fits, lines, 0)))
-    column, notes = _as_texts(source, texts, fits), _left(source, fits)
-    parts = {"type": "text", "level": "nominal", "missing": source.tag.missing, "label": source.tag.label}
-    return Outcome(column, parts, notes + _strays_as_text(source))
+    missing = kept_missing(source.tag, "text")
+    parts = {"type": "text", "level": "nominal", "missing": missing, "label": source.tag.label}
+    notes = _left(source, fits) + _strays_as_text(source)
+    return _as_texts(source, texts, fits, parts, notes)
 
 
 def _strays_as_text(source: Source) -> tuple[str, ...]:

@@ -179,6 +179,8 @@ class _Deriving:
         if numeric:
             name = self.study.tag(numeric[0]).name
             raise BadFormula(f"{name} holds no numbers.", way.items[0][0].at, remedy="These are 0/1 or rank variables.")
+        if isinstance(way, says.Join | says.Which):
+            ticks.refuse_other_than_ticks(self.study, ids, way.items[0][0].at)
         if isinstance(way, says.Join):
             return [ticks.join(self.study, ids, way.by, way.rest)]
         if isinstance(way, says.Which):

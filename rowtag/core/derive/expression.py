@@ -9,6 +9,7 @@ import pyarrow.compute as pc
 
 from rowtag.core import gathering
 from rowtag.core.derive.outcome import Outcome, yes_no
+from rowtag.core.formulas.digits import as_written
 from rowtag.core.formulas.held import Meant
 from rowtag.core.grammar import canonical_dates
 from rowtag.core.reading import State
@@ -36,7 +37,9 @@ def express(meant: Meant) -> Outcome:
             gathered.add(block.positions[known], said.filter(pa.array(known)))
         else:
             known = known & np.isfinite(value.data)
-            gathered.add(block.positions[known], value.data[known].astype(np.float64))
+            numbers = value.data[known].astype(np.float64)
+            computed = meant.meaning.computed and meant.kind == "number"
+            gathered.add(block.positions[known], as_written(numbers) if computed else numbers)
     column, different = gathered.column()
     return Outcome(column, _parts(meant, different), gone=np.concatenate(gone))
 

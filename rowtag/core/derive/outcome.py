@@ -11,10 +11,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
-from rowtag.core.reading import Reading, State, canonical_code, read_column
+from rowtag.core.errors import BadInput
+from rowtag.core.reading import Reading, State, canonical_code, read_column, read_texts
 from rowtag.core.study import Study
-from rowtag.core.tag import NUMBER_TYPES, CodeLine, Lens, MissingLine, Span, Tag, Type
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, Lens, MissingLine, Span, Tag, Type, lens_of
 from rowtag.core.tokens import Texts, large_texts
+
+MOST_CODES = 1_000
+"""Missing codes that are listed in place of a range."""
 
 Flags = npt.NDArray[np.bool_]
 Targets = npt.NDArray[np.int64]
@@ -97,13 +101,61 @@ class Source:
         lens = Lens(self.tag.type, self.tag.marks, tuple(spans), False, None, None, ())
         return read_column(self.column, lens).lines
 
-    def became(self, target: Targets, results: Sequence[str]) -> Column:
-        """The column of which each token became one of some texts, or (-1) stayed as it was recorded."""
+    def became(self, target: Targets, results: Sequence[str], parts: Mapping[str, Any], **more: Any) -> Outcome:
+        """The variable, with some parts of a tag, of which each token became one of some texts, or (-1) stayed."""
         texts: Texts = self.column.texts()
         if (target >= 0).any():
             made = pc.take(large_texts(results), pa.array(np.where(target >= 0, target, 0)))
             texts = pc.if_else(pa.array(target >= 0), made, texts)
-        return self.column.mapped(texts, self.study.records.arrived)
+        return self.with_texts(texts, target < 0, parts, **more)
+
+    def with_texts(self, texts: Texts, stay: Flags, parts: Mapping[str, Any], **more: Any) -> Outcome:
+        """The variable, with some parts of a tag, of which each token has a text (n). What is valid or missing and is
+        to `stay` so is as it was recorded where that reads the same there, else spelled so that it does: a missing
+        answer as its code, which is listed where only a range of the source had it."""
+        parts = dict(parts)
+        at = np.flatnonzero(stay & (self.reading.states <= State.MISSING))
+        if at.size:
+            texts, parts["missing"] = self._staying(texts, at, parts)
+        return Outcome(self.column.mapped(texts, self.study.records.arrived), parts, **more)
+
+    def _staying(
+        self, texts: Texts, at: npt.NDArray[np.int64], parts: Mapping[str, Any]
+    ) -> tuple[Texts, tuple[MissingLine, ...]]:
+        """The texts of tokens, of which those that stay (`at`) are spelled so that they read as they did; and the
+        missing codes that this takes."""
+        states, missing = self.reading.states, tuple(parts.get("missing", ()))
+        tag = Tag.model_validate({**parts, "name": "x"})
+        off = at[read_texts(texts.take(pa.array(at)), lens_of(tag, tag.codes)).states != states[at]]
+        if not off.size:
+            return texts, missing
+        spelled = self._as_codes(off)
+        gone = {number for number, line in enumerate(self.tag.missing) if line not in missing}
+        fresh: dict[str, MissingLine] = {}
+        for token, text in zip(off.tolist(), spelled.to_pylist(), strict=True):
+            number = int(self.reading.lines[token])
+            if states[token] == State.MISSING and number in gone and self.tag.missing[number].code is None:
+                line = self.tag.missing[number]
+                fresh.setdefault(text, MissingLine(code=text, reason=line.reason, label=line.label))
+        if len(fresh) > MOST_CODES:
+            raise BadInput(
+                f"{self.tag.name} has {len(fresh):,} different missing codes, which a range stands for.",
+                remedy="Recode them to one code first, such as: recode x: missing -> -9 'Refused' missing 'refused'",
+            )
+        missing = (*missing, *fresh.values())
+        tag = tag.with_parts(missing=missing)
+        same = read_texts(spelled, lens_of(tag, tag.codes)).states == states[off]
+        out = texts.to_numpy(zero_copy_only=False).copy()
+        out[off[same]] = spelled.filter(pa.array(same)).to_numpy(zero_copy_only=False)
+        return large_texts(out), missing
+
+    def _as_codes(self, tokens: npt.NDArray[np.int64]) -> Texts:
+        """Some tokens as they are compared: those that are missing as their code."""
+        codes = large_texts([line.code or "" for line in self.tag.missing] or [""])
+        listed = self.reading.states[tokens] == State.MISSING
+        coded = pc.take(codes, pa.array(np.where(listed, self.reading.lines[tokens], 0)))
+        listed &= pc.not_equal(coded, "").to_numpy(zero_copy_only=False)
+        return pc.if_else(pa.array(listed), coded, self.reading.canonical(tokens))
 
 
 def code_type(codes: Sequence[str]) -> Type:

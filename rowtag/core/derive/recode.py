@@ -18,7 +18,7 @@ from rowtag.core.derive.recoded_tag import (
 )
 from rowtag.core.derive.ways import Becomes, Codes, Line, Match, Recode, Reverse
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
-from rowtag.core.reading import State, canonical_code
+from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.tag import NUMBER_TYPES, CodeLine
 from rowtag.core.words import counted
 
@@ -33,13 +33,17 @@ def recode(source: Source, way: Recode) -> Outcome:
     staying = [line for line in source.lines if stays(source, line, way.lines, kept)]
     lines = together(new.codes, staying)
     missing = missing_lines(source, named, way.lines, new.missing, new.codes)
-    loose = kept and bool((source.valid & (target < 0) & (source.reading.lines < 0) & (source.counts > 0)).any())
+    staying_valid = source.valid & (target < 0) & (source.reading.lines < 0) & (source.counts > 0)
+    told_same = (each for line in way.lines if line.becomes.kind == "same" for each in line.matches)
+    open_end = not source.lines and any(each.kind == "range" for each in told_same)
+    loose = bool(staying_valid.any()) or open_end
     parts = coded_parts(lines, missing, level_of(source, way.lines))
     if loose:  # a measured variable of which some values were recoded stays measured
-        parts |= {"complete": False, "limits": source.tag.limits, "type": _wider(source.tag.type, parts["type"])}
+        kind, level = _wider(source.tag.type, parts["type"]), source.tag.level
+        parts |= {"complete": False, "limits": source.tag.limits, "type": kind, "level": level}
         if not lines:
-            parts |= {"level": source.tag.level, "width": source.tag.width, "decimals": source.tag.decimals}
-    return Outcome(source.became(target, results), {**parts, "label": _said(source, "recoded")})
+            parts |= {"width": source.tag.width, "decimals": source.tag.decimals}
+    return source.became(target, results, {**parts, "label": _said(source, "recoded")})
 
 
 def codes(source: Source, way: Codes) -> Outcome:
@@ -66,16 +70,16 @@ def codes(source: Source, way: Codes) -> Outcome:
     missing = missing_lines(source, (), (), new_lines(source, [way.rest] if way.rest else []).missing, lines)
     notes = _left_over(source, left)
     parts = coded_parts(lines, missing, level_of_words(new))
-    return Outcome(source.became(target, results), {**parts, "label": source.tag.label}, notes)
+    return source.became(target, results, {**parts, "label": source.tag.label}, notes=notes)
 
 
 def reverse(source: Source, way: Reverse) -> Outcome:
     """The distance to one end becomes that to the other. Labels stay with their meaning; what lies beyond stays."""
-    low, high = (_number(source, end, way.at) for end in (way.low, way.high))
     if source.tag.type not in NUMBER_TYPES:
         raise BadFormula(
             f"{source.tag.name} holds no numbers.", way.source.at, remedy="A scale of numbers is reversed."
         )
+    low, high = _ends(source, way)
     if low >= high:
         raise BadFormula("The first end is not below the second.", way.at, remedy="Such as: from 1 to 5")
     inside = np.flatnonzero(source.within(str(low), str(high)) & source.valid)
@@ -90,7 +94,7 @@ def reverse(source: Source, way: Reverse) -> Outcome:
         for part in ("type", "level", "width", "decimals", "marks", "complete", "missing", "limits")
     }
     made = {**parts, "codes": tuple(lines), "label": _said(source, "turned round")}
-    return Outcome(source.became(target, _marked(source, results)), made)
+    return source.became(target, _marked(source, results), made)
 
 
 # What becomes of tokens ---------------------------------------------------------------------------
@@ -146,7 +150,8 @@ def _met(source: Source, match: Match) -> Flags:
     reading = source.reading
     if match.kind == "range":
         _refuse_ends(source, match)
-        return source.within(match.low, match.high)
+        named: Flags = source.within(match.low, match.high) & source.valid  # a stray is named as one
+        return named
     if match.kind == "blank":
         blank: Flags = reading.states == State.BLANK
         return blank
@@ -169,8 +174,8 @@ def _met(source: Source, match: Match) -> Flags:
             remedy=f"Did you mean “{close}”?" if close else "",
             suggestion=f"'{close}'" if close else None,
         )
-    named: Flags = source.valid & np.isin(reading.lines, numbers)
-    return named
+    labelled: Flags = source.valid & np.isin(reading.lines, numbers)
+    return labelled
 
 
 def _labelled(source: Source, text: str) -> list[int]:
@@ -188,6 +193,11 @@ def _refuse_ends(source: Source, match: Match) -> None:
                 match.at,
                 remedy="Ranges are of numbers and dates.",
             )
+    ends = [None if end is None else canonical_code(end, source.tag.type) for end in (match.low, match.high)]
+    if all(ends) and value_of(ends[0] or "", source.tag.type) > value_of(ends[1] or "", source.tag.type):
+        raise BadFormula(
+            f"Nothing lies from {match.low} to {match.high}.", match.at, remedy="The lower end of a range comes first."
+        )
 
 
 def _wider(kind: str, other: str) -> str:
@@ -220,6 +230,16 @@ def _refuse_twice(way: Codes) -> None:
 
 
 # Turning round ------------------------------------------------------------------------------------
+
+
+def _ends(source: Source, way: Reverse) -> tuple[Decimal, Decimal]:
+    """The ends between which a scale is turned round. Raises BadFormula where they are not known."""
+    if way.low is not None and way.high is not None:
+        return _number(source, way.low, way.at), _number(source, way.high, way.at)
+    codes = [Decimal(code) for line in source.lines if line.code and (code := canonical_code(line.code, "decimal"))]
+    if not codes:
+        raise BadFormula("Its ends are not known.", way.at, remedy="Write them: reverse x from 1 to 5")
+    return min(codes), max(codes)
 
 
 def _number(source: Source, text: str, at: Span) -> Decimal:

@@ -115,7 +115,9 @@ _SAY: dict[type[Any], Any] = {
         way.source,
         [f"{', '.join(map(_match, line.matches))} -> {_becomes(line.becomes)}" for line in way.lines] + _rest(way.rest),
     ),
-    Reverse: lambda way: f"reverse {spelled_name(way.source.name)} from {way.low} to {way.high}",
+    Reverse: lambda way: (
+        f"reverse {spelled_name(way.source.name)}" + (f" from {way.low} to {way.high}" if way.low is not None else "")
+    ),
     Bands: lambda way: _lines("bands", way.source, list(map(_band, way.bands))),
     Codes: lambda way: _lines("codes", way.source, list(map(_coded, way.lines)) + _rest(way.rest)),
     Mentions: lambda way: _lines("mentions", way.source, list(map(_theme, way.themes))),

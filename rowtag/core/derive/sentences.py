@@ -37,7 +37,14 @@ from rowtag.core.formulas.nodes import Name
 from rowtag.core.rules import LONGEST
 
 _ONLY = re.compile(r"""(?:'(?:[^'\\]|\\.)*'|`[^`]*`|[^'`])*?(?P<only>\bonly\s+where\b)""", re.IGNORECASE | re.DOTALL)
-_FIRST = re.compile(r"\s*(?P<word>[^\W\d]\w*)\s+(?P<then>by\b|of\b|[^\W\d`]\w*|`)?", re.IGNORECASE)
+_FIRST = re.compile(r"\s*(?P<word>[^\W\d]\w*)\s+(?P<then>\S+)", re.IGNORECASE)
+_NAMED = re.compile(r"[^\W\d]|`")
+_CONDITION = re.compile(r"[\w`'(]")
+"""How what follows the first word begins: with a name; behind “indicator” with anything that begins a condition."""
+_ASKED = re.compile(
+    r"\s*\w+\s+(?:is|in|and|or|between|contains|starts|not\s+(?:in|between|contains|starts))\b", re.IGNORECASE
+)
+"""Something is asked of a variable that is called like the first word of a sentence."""
 _OWN = frozenset(
     ("recode", "reverse", "bands", "codes", "mentions", "indicators", "split", "join", "which", "things", "ranks",
      "convert")
@@ -99,15 +106,14 @@ Ranges: TypeAlias = tuple[tuple[Name, Name], ...]
 
 
 def _way(text: str) -> tuple[Way, tuple[Name, ...], Ranges]:
-    first = _FIRST.match(text)
-    word = first["word"].lower() if first and first["then"] else ""
-    if word == "indicator":
-        assert first is not None
+    first = None if _ASKED.match(text) else _FIRST.match(text)
+    word = first["word"].lower() if first else ""
+    if first and word == "indicator" and _CONDITION.match(first["then"]):
         at = first.end("word")
         node = parse(" " * at + text[at:])
         names = tuple(named_in(node))
         return Indicator(node, text[at:].strip(), names), names, tuple(ranges_in(node))
-    if word not in _OWN:
+    if not first or word not in _OWN or not _NAMED.match(first["then"]):
         if not text.strip():
             raise BadFormula(
                 "This does not say yet how it is derived.", (0, 0), remedy="Such as: mean(site_1..site_6), or: recode …"
@@ -221,8 +227,10 @@ class _Ways(Transformer[Token, Any]):
         return Becomes("code", _text(children[0]), at=_at(children[0]))
 
     def reverse(self, children: list[Any]) -> Way:
-        low, high = _tokens(children, "VALUE")
-        return Reverse(children[1], _value(low), _value(high), at=(_at(low)[0], _at(high)[1]))
+        ends = _tokens(children, "VALUE")
+        if not ends:
+            return Reverse(children[1], at=children[1].at)
+        return Reverse(children[1], _value(ends[0]), _value(ends[1]), at=(_at(ends[0])[0], _at(ends[1])[1]))
 
     def bands(self, children: list[Any]) -> Way:
         return Bands(children[1], _of(children, Band))

@@ -1,5 +1,6 @@
 """What is so or not: indicators, answers of one entry parted into 0/1 variables, themes of open answers; and back."""
 
+import re
 from collections.abc import Callable, Iterable, Sequence
 from functools import cache
 
@@ -13,8 +14,9 @@ from rowtag.core.column import column_of
 from rowtag.core.derive.outcome import Flags, Outcome, Source, Targets, coded_parts, in_type, kept_missing, yes_no
 from rowtag.core.derive.ways import Indicators, Mentions, Split, Theme
 from rowtag.core.engine import Same, engine
-from rowtag.core.formulas.errors import BadFormula, nearest
+from rowtag.core.formulas.errors import BadFormula, Span, nearest
 from rowtag.core.frame import Frame
+from rowtag.core.reading import State, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine
 from rowtag.core.tokens import Texts, large_texts
@@ -46,7 +48,7 @@ def indicators(source: Source, way: Indicators) -> list[Outcome]:
         target: Targets = np.where(source.valid, np.where(source.reading.lines == number, YES, NO), -1)
         label = f"{tag.label or tag.name}: {line.label or line.code}"
         parts = {**yes_no(kept_missing(tag, "integer")), "label": label}
-        out.append(Outcome(source.became(target, _RESULTS), parts, called=in_type(line.code, tag.type)))
+        out.append(source.became(target, _RESULTS, parts, called=in_type(line.code, tag.type)))
     return out
 
 
@@ -94,8 +96,8 @@ def split(source: Source, way: Split) -> list[Outcome]:
         target[valid[owner[which == number]]] = YES
         label = f"{source.tag.label or source.tag.name}: {each[0]}"
         made = {**yes_no(missing), "use": "several answers", "label": label}
-        out.append(Outcome(source.became(target, _RESULTS), made, called=each[0]))
-    left = which < 0
+        out.append(source.became(target, _RESULTS, made, called=each[0]))
+    left = (which < 0) & (counts[owner] > 0)
     if left.any() and out:
         records = int(counts[np.unique(owner[left])].sum())
         different = len({folded(names[at]) for at in np.unique(grouped.indices.to_numpy()[left]).tolist()})
@@ -162,7 +164,8 @@ def proposed_answers(source: Source, by: str, most: int = 40) -> list[tuple[str,
 
 
 def mentions(source: Source, way: Mentions) -> list[Outcome]:
-    """One for each theme: 1 where an answer holds one of its words (whatever its case), or is one of its texts."""
+    """One for each theme: 1 where an answer holds one of its words as a whole (or, with a * before or behind it, as a
+    part of one), or is one of its texts; whatever case and accents."""
     if len(way.themes) > MOST:
         raise BadFormula(f"These are {len(way.themes):,} themes; there may be {MOST}.", way.source.at)
     valid = np.flatnonzero(source.valid)
@@ -177,7 +180,7 @@ def mentions(source: Source, way: Mentions) -> list[Outcome]:
             "use": "several answers",
             "label": f"{source.tag.label or source.tag.name}: {theme.label}",
         }
-        out.append(Outcome(source.became(target, _RESULTS), parts, called=theme.label))
+        out.append(source.became(target, _RESULTS, parts, called=theme.label))
     left = int(source.counts[valid][~any_of_them].sum())
     if left:
         out[0] = Outcome(
@@ -191,24 +194,47 @@ def mentions(source: Source, way: Mentions) -> list[Outcome]:
 
 def _met(source: Source, way: Mentions, valid: npt.NDArray[np.int64]) -> list[Flags]:
     """Per theme which valid tokens it meets."""
-    texts = cache(source.reading.canonical)
-    lower = cache(lambda: pc.utf8_lower(texts()))
+    key = ("plain", Same(source.column), source.study.lens(source.id))
+    plain = cache(lambda: engine.get(key, lambda: _plain(source.reading.canonical())))
     out = []
     for theme in way.themes:
         met: Flags = np.zeros(source.counts.size, bool)
         for word in theme.words:
-            met |= _holding(source, word.lower(), lower)
+            met |= _holding(source, word, plain)
         if theme.whole:
-            met |= pc.is_in(texts(), large_texts(theme.whole)).to_numpy(zero_copy_only=False)
+            met |= pc.is_in(plain(), _plain(large_texts(theme.whole))).to_numpy(zero_copy_only=False)
         out.append(met[valid])
     return out
 
 
-def _holding(source: Source, word: str, lower: Callable[[], Texts]) -> Flags:
+def _plain(texts: Texts) -> Texts:
+    """Texts in small letters, without accents."""
+    lower = pc.utf8_lower(texts)
+    if pc.all(pc.string_is_ascii(lower)).as_py() is not False:
+        return lower
+    return pc.replace_substring_regex(pc.utf8_normalize(lower, "NFKD"), r"\p{Mn}+", "")
+
+
+def _holding(source: Source, word: str, plain: Callable[[], Texts]) -> Flags:
     """Which tokens hold a word; remembered, since whoever writes a coding frame adds one word after the other."""
-    key = ("holding", Same(source.column), source.study.lens(source.id), word)
-    found: Flags = engine.get(key, lambda: pc.match_substring(lower(), word).to_numpy(zero_copy_only=False))
-    return found
+
+    def look() -> Flags:
+        texts, part = plain(), _plain(large_texts([word.strip("*").strip()]))[0].as_py()
+        found: Flags = pc.match_substring(texts, part).to_numpy(zero_copy_only=False)
+        begin, end = "" if word.startswith("*") else _BESIDE_BEGIN, "" if word.endswith("*") else _BESIDE_END
+        if part and (begin or end):  # of those that hold it somewhere
+            at = np.flatnonzero(found)
+            whole = pc.match_substring_regex(texts.take(pa.array(at)), f"{begin}{re.escape(part)}{end}")
+            found = found.copy()
+            found[at] = whole.to_numpy(zero_copy_only=False)
+        return found
+
+    met: Flags = engine.get(("holding", Same(source.column), source.study.lens(source.id), word), look)
+    return met
+
+
+_BESIDE_BEGIN, _BESIDE_END = r"(?:^|[^\pL\pN])", r"(?:$|[^\pL\pN])"
+"""What stands beside a word as a whole: no letter and no digit."""
 
 
 def without_theme(source: Source, way: Mentions, most: int = 30) -> list[str]:
@@ -248,6 +274,20 @@ def ticked(study: Study, ids: Sequence[str]) -> Iterable[tuple[npt.NDArray[np.in
     for block in Frame(study).blocks():
         values = np.stack([block.values(id) for id in ids], axis=1)
         yield block.positions, values == 1, ~np.isnan(values)
+
+
+def refuse_other_than_ticks(study: Study, ids: Sequence[str], at: Span) -> None:
+    """Raises BadFormula where one of some variables has valid entries other than 0 and 1."""
+    for id in ids:
+        values, _ = study.values(id, State.VALID)
+        others = values[(values != NO) & (values != YES)]
+        if others.size:
+            kind = study.tag(id).type
+            raise BadFormula(
+                f"{study.tag(id).name} holds {spell(others[0].item(), kind)}, which is neither 0 nor 1.",
+                at,
+                remedy="What is ticked is 1, what is not 0: recode it first.",
+            )
 
 
 def join(study: Study, ids: Sequence[str], by: str, rest: str) -> Outcome:

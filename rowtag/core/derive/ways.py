@@ -49,11 +49,12 @@ class Recode:
 
 @dataclass(frozen=True)
 class Reverse:
-    """A scale turned round between two ends; labels stay with their meaning."""
+    """A scale turned round between two ends, those of its code list unless they are told; labels stay with their
+    meaning."""
 
     source: Name
-    low: str
-    high: str
+    low: str | None = None
+    high: str | None = None
     at: Span = field(default=(0, 0), compare=False)
 
 

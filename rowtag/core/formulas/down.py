@@ -13,7 +13,8 @@ import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.chunk import BLOCK
-from rowtag.core.formulas.figures import kind_of_figure
+from rowtag.core.formulas.digits import without_noise
+from rowtag.core.formulas.figures import PICKED, kind_of_figure
 from rowtag.core.formulas.looking import Work
 from rowtag.core.formulas.values import Kind, Numbers, Value, constant, in_a_row, numbers, unknown
 from rowtag.core.frame import Block, Frame
@@ -71,36 +72,65 @@ def _renumbered(groups: Groups) -> int:
 @dataclass(frozen=True, eq=False)
 class Down:
     """A figure of what `of` gives for the records of each group (of none: the number of records). What is unknown
-    counts for nothing. It is worked out when a block is asked for first, once."""
+    counts for nothing. It is worked out when a block is asked for first, once.
+
+    `kind` is that of what it looks at. `weight`: by what records weigh; one whose weight is no number from 0 on counts
+    for nothing. `order`: what puts the records of a group in order, those alike as they arrived; one for which it is
+    not known has no place. `parts`: how many parts of equal size there are.
+    """
 
     what: str
     of: Work | None
     kind: Kind
     groups: Grouping
+    weight: Work | None = None
+    order: Work | None = None
+    parts: int = 1
 
     def __call__(self, block: Block) -> Value:
         """The figure for each record of a block; unknown where it is in no group."""
         group = self.groups.of(block)
-        if self.what == "rank":
+        if self.what in ("rank", "quantile"):
             ranks = self._ranks[block.positions]
+            if self.what == "quantile":
+                ranks = self._quantile(ranks, group)
             return numbers(ranks, ~np.isnan(ranks))
+        if self.what == "previous":
+            return self._column.at(self._before[block.positions])
         inside = group >= 0
         if not self.groups.size:
-            return unknown(self._kind, group.size)
-        found = self._found.at(np.maximum(group, 0))
+            return unknown(kind_of_figure(self.what, self.kind), group.size)
+        at = np.maximum(group, 0)
+        if self.what == "z":
+            return self._standing(block, at, inside)
+        found = self._found.at(at)
         return Value(found.kind, found.data, found.known & inside)
-
-    @property
-    def _kind(self) -> Kind:
-        return self.kind if self.what == "first" else kind_of_figure(self.what, self.kind)
 
     @cached_property
     def _found(self) -> Value:
         """The figure of each group."""
-        if self.what == "first":
-            return self._first
+        if self.what in PICKED:
+            return self._first if self.order is None and self.what == "first" else self._picked
         figure: Numbers = _FIGURES[self.what](self)
-        return numbers(figure, np.ones(figure.size, bool), self._kind)
+        return numbers(figure, np.ones(figure.size, bool), kind_of_figure(self.what, self.kind))
+
+    def _standing(self, block: Block, at: Groups, inside: npt.NDArray[np.bool_]) -> Value:
+        """How many standard deviations each value lies above the mean of its group; unknown where all are alike."""
+        value, (mean, sd) = self._of(block), self._mean_and_sd
+        with np.errstate(all="ignore"):
+            found = without_noise(value.data - mean[at], value.data, mean[at]) / sd[at]
+        return numbers(found, value.known & inside & (sd[at] > 0))
+
+    @cached_property
+    def _mean_and_sd(self) -> tuple[Numbers, Numbers]:
+        return _mean(self), _sd(self)
+
+    def _quantile(self, ranks: Numbers, group: Groups) -> Numbers:
+        """The part that a rank lies in: of n values the first n / parts are in the first, and so on; values alike are
+        in the same, which is that of the mean of their places."""
+        sizes = self.counts[np.maximum(group, 0)] if self.groups.size else np.ones(group.size)
+        with np.errstate(all="ignore"):
+            return np.where(group >= 0, np.ceil(ranks * self.parts / sizes), np.nan)
 
     def _known(self) -> Iterator[tuple[Numbers, Groups, Positions]]:
         """Block by block the known values of records that are in a group, their groups, and their positions. Of
@@ -115,6 +145,20 @@ class Down:
     def _of(self, block: Block) -> Value:
         return constant("truth", True, block.positions.size) if self.of is None else self.of(block)
 
+    def weighed(self) -> tuple[Numbers, Numbers, Numbers]:
+        """Of each group the weights of known values, those of met conditions among them, and the weighted values; each
+        added up. Without a weight every record weighs 1."""
+        sums = [_Sums(self.groups.size) for _ in range(3)]
+        for block in Frame(self.groups.study).blocks():
+            group, value = self.groups.of(block), self._of(block)
+            weight = constant("number", 1.0, group.size) if self.weight is None else self.weight(block)
+            used = (group >= 0) & value.known & weight.known & (weight.data >= 0)
+            met = used & value.data if value.kind == "truth" else used
+            number = value.data if value.kind == "number" else np.zeros(group.size)
+            for each, rows, amounts in zip(sums, (used, met, used), (1.0, 1.0, number), strict=True):
+                each.add(group[rows], (weight.data * amounts)[rows])
+        return sums[0].found, sums[1].found, sums[2].found
+
     @cached_property
     def counts(self) -> Groups:
         """How many values each group has."""
@@ -125,11 +169,10 @@ class Down:
 
     def added(self, what: Callable[[Numbers, Groups], Numbers]) -> Numbers:
         """What comes of each value, added up in each group; NaN in a group that has none."""
-        sums, counts = np.zeros(self.groups.size), np.zeros(self.groups.size, np.int64)
+        sums = _Sums(self.groups.size)
         for values, group, _ in self._known():
-            _add(sums, group, what(values, group))
-            _add(counts, group)
-        return np.where(counts > 0, sums, np.nan)
+            sums.add(group, what(values, group))
+        return np.where(self.counts > 0, sums.found, np.nan)
 
     def outermost(self, pick: Any) -> Numbers:
         """The smallest or largest value of each group, as a function of NumPy picks it of two."""
@@ -194,6 +237,56 @@ class Down:
         return in_a_row(parts).at(np.where(where < 0, 0, where))
 
     @cached_property
+    def _column(self) -> Value:
+        """What it looks at, at every position; behind the last one something unknown."""
+        arrived = self.groups.study.records.arrived
+        parts, where = [unknown(self.kind, 1)], np.zeros(arrived + 1, np.int64)
+        size = 1
+        for block in Frame(self.groups.study).blocks():
+            parts.append(self._of(block))
+            where[block.positions] = size + np.arange(block.positions.size)
+            size += block.positions.size
+        return in_a_row(parts).at(where)
+
+    def _in_order(self) -> tuple[Positions, Groups]:
+        """The positions of the records that have a place in a group, group by group and in order; and their groups."""
+        arrived = self.groups.study.records.arrived
+        groups, keys = np.full(arrived, -1, np.int64), np.zeros(arrived)
+        for block in Frame(self.groups.study).blocks():
+            group = self.groups.of(block)
+            if self.order is not None:
+                place = self.order(block)
+                group = np.where(place.known, group, -1)
+                keys[block.positions] = place.data
+            groups[block.positions] = group
+        there = np.flatnonzero(groups >= 0)
+        order = there[np.lexsort((keys[there], groups[there]))]
+        return order, groups[order]
+
+    @cached_property
+    def _before(self) -> Positions:
+        """At every position that of the record before it in its group, or one behind the last."""
+        arrived = self.groups.study.records.arrived
+        out = np.full(arrived, arrived, np.int64)
+        order, groups = self._in_order()
+        follows = np.flatnonzero(groups[1:] == groups[:-1]) + 1
+        out[order[follows]] = order[follows - 1]
+        return out
+
+    @cached_property
+    def _picked(self) -> Value:
+        """The first or last known value of each group, in order."""
+        column, (order, groups) = self._column, self._in_order()
+        known = column.known[order]
+        order, groups = order[known], groups[known]
+        where = np.full(self.groups.size, self.groups.study.records.arrived, np.int64)
+        if self.what == "last":
+            order, groups = order[::-1], groups[::-1]
+        met, first = np.unique(groups, return_index=True)
+        where[met] = order[first]
+        return column.at(where)
+
+    @cached_property
     def _ranks(self) -> Numbers:
         """At every position the place of its value within its group, NaN where there is none; equal ones share the
         mean of theirs."""
@@ -210,6 +303,47 @@ class Down:
         return out
 
 
+class _Sums:
+    """Sums of groups, to the last digit: of each block of values the leading parts, whole multiples of a power of two,
+    add up exactly, and what is left of them by itself; blocks are added with what floats lose (Neumaier, 1974)."""
+
+    def __init__(self, size: int) -> None:
+        self._total, self._lost = np.zeros(size), np.zeros(size)
+
+    def add(self, group: Groups, values: Numbers) -> None:
+        """Adds a block of values to the sums of their groups."""
+        largest = float(np.abs(values).max(initial=0.0))
+        if not np.isfinite(largest) or largest > _LARGEST:
+            return _add(self._total, group, values)
+        if (values == np.floor(values)).all() and largest < 2.0**36:
+            return self._gather(group, values)
+        shift = 1.5 * 2.0 ** (int(np.frexp(largest)[1]) + 16)
+        leading = (values + shift) - shift
+        self._gather(group, leading)
+        return _add(self._lost, group, values - leading)
+
+    def _gather(self, group: Groups, values: Numbers) -> None:
+        if self._total.size > BLOCK:  # few values in most of them
+            return _add(self._total, group, values)
+        each = np.bincount(group, weights=values, minlength=self._total.size)
+        grown = self._total + each
+        larger = np.abs(self._total) >= np.abs(each)
+        self._lost += np.where(larger, (self._total - grown) + each, (each - grown) + self._total)
+        self._total = grown
+        return None
+
+    @property
+    def found(self) -> Numbers:
+        """The sums."""
+        whole = np.isfinite(self._total)
+        found: Numbers = np.where(whole, self._total + np.where(whole, self._lost, 0.0), self._total)
+        return found
+
+
+_LARGEST = 1e290
+"""Values beyond which no leading part is told apart."""
+
+
 def _add(sums: npt.NDArray[Any], group: Groups, values: Any = None) -> None:
     """Adds each value (1 where there are none) to the sum of its group, in place."""
     if sums.size > BLOCK:  # as many groups as records: looking at every one of them with every block would be too much
@@ -218,14 +352,30 @@ def _add(sums: npt.NDArray[Any], group: Groups, values: Any = None) -> None:
         sums += np.bincount(group, weights=values, minlength=sums.size)
 
 
+def _sum(down: Down) -> Numbers:
+    """The weighted sum; none where no value weighs anything."""
+    weights, _, values = down.weighed()
+    return np.where(weights > 0, values, np.nan)
+
+
+def _share(down: Down) -> Numbers:
+    known, met, _ = down.weighed()
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(known > 0, met / known, np.nan)
+
+
 def _mean(down: Down) -> Numbers:
+    if down.weight is not None:
+        weights, _, values = down.weighed()
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.where(weights > 0, values / weights, np.nan)
     with np.errstate(invalid="ignore"):
         return down.added(lambda values, _: values) / down.counts
 
 
 def _sd(down: Down) -> Numbers:
     mean = _mean(down)
-    around = down.added(lambda values, group: (values - mean[group]) ** 2)
+    around = down.added(lambda values, group: without_noise(values - mean[group], values, mean[group]) ** 2)
     found: Numbers = np.sqrt(around / np.where(down.counts > 1, down.counts - 1, np.nan))
     return found
 
@@ -241,9 +391,10 @@ def _median(down: Down) -> Numbers:
 
 
 _FIGURES: dict[str, Callable[[Down], Any]] = {
-    "count": lambda down: down.counts,
-    "sum": lambda down: down.added(lambda values, _: values),
+    "count": lambda down: down.counts if down.weight is None else down.weighed()[1],
+    "sum": lambda down: down.added(lambda values, _: values) if down.weight is None else _sum(down),
     "mean": _mean,
+    "share": _share,
     "median": _median,
     "sd": _sd,
     "min": lambda down: down.outermost(np.fmin),

@@ -5,10 +5,15 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import numpy.typing as npt
 
+from rowtag.core.formulas.digits import summed, without_noise
 from rowtag.core.formulas.values import Kind, Numbers, Value, numbers
 
 Groups = npt.NDArray[np.int64]
 
+PICKED = ("first", "last", "previous")
+"""What picks the value of a record."""
+WEIGHTED = ("count", "sum", "mean", "share")
+"""What records can weigh in, each by its weight."""
 ACROSS = {
     "sum": "the sum",
     "mean": "the mean",
@@ -22,7 +27,12 @@ ACROSS = {
 DOWN = {
     **ACROSS,
     "rank": "the place by size, 1 for the smallest; equal ones share the mean of theirs",
-    "first": "the first",
+    "first": "the first, or the first in order of another",
+    "last": "the last, or the last in order of another",
+    "previous": "that of the record before, or of the one before in order of another",
+    "share": "the share that meets a condition, of those for which it is known",
+    "z": "how many standard deviations (n − 1) it lies above the mean",
+    "quantile": "in which of so many parts of equal size it lies, 1 for the smallest",
 }
 """Figures down the records."""
 
@@ -45,11 +55,11 @@ def across(what: str, each: Sequence[Value], needs: int | None) -> Value:
 
 def kind_of_figure(what: str, kind: Kind) -> Kind:
     """The kind of a figure of values of a kind."""
-    return kind if what in ("min", "max", "median") else "number"
+    return kind if what in (*PICKED, "min", "max", "median") else "number"
 
 
 def _mean(data: Numbers, valid: Groups) -> Numbers:
-    found: Numbers = np.nansum(data, axis=0) / valid
+    found: Numbers = summed(data) / valid
     return found
 
 
@@ -63,13 +73,14 @@ def _median(data: Numbers, valid: Groups) -> Numbers:
 
 
 def _sd(data: Numbers, valid: Groups) -> Numbers:
-    around = data - _mean(data, valid)
-    found: Numbers = np.sqrt(np.nansum(around**2, axis=0) / np.where(valid > 1, valid - 1, np.nan))
+    mean = _mean(data, valid)
+    around = np.stack([without_noise(row - mean, row, mean) for row in data])
+    found: Numbers = np.sqrt(summed(around**2) / np.where(valid > 1, valid - 1, np.nan))
     return found
 
 
 _FIGURES: dict[str, Callable[[Numbers, Groups], Numbers]] = {
-    "sum": lambda data, _: np.nansum(data, axis=0),
+    "sum": lambda data, _: summed(data),
     "mean": _mean,
     "median": _median,
     "sd": _sd,

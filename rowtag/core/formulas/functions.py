@@ -14,6 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from rowtag.core.formulas.digits import as_written, without_noise
 from rowtag.core.formulas.values import Flags, Kind, Numbers, Value, numbers, same, texts, truth
 from rowtag.core.grammar import parse_numbers
 from rowtag.core.reading import tidy
@@ -112,7 +113,10 @@ def arithmetic(sign: str, left: Value, right: Value, kind: Kind) -> Value:
     """One of + - * / ^ on numbers; days are added to dates, and dates subtracted from one another."""
     work = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": np.divide, "^": np.power}[sign]
     with np.errstate(all="ignore"):
-        return numbers(work(left.data, right.data), both_known(left, right), kind)
+        found = work(left.data, right.data)
+    if sign in "+-" and kind == "number":
+        found = without_noise(found, left.data, right.data)
+    return numbers(found, both_known(left, right), kind)
 
 
 def minus(of: Value) -> Value:
@@ -133,8 +137,8 @@ def _plain(name: str, said: str, work: Callable[[Numbers], Any]) -> None:
     _function(name, "number", gives="number", said=said)(of)
 
 
-_plain("floor", "the whole number below, or the number itself", np.floor)
-_plain("ceiling", "the whole number above, or the number itself", np.ceil)
+_plain("floor", "the whole number below, or the number itself", lambda x: np.floor(as_written(x)))
+_plain("ceiling", "the whole number above, or the number itself", lambda x: np.ceil(as_written(x)))
 _plain("abs", "the number without its sign", np.abs)
 _plain("sqrt", "the square root; blank for negative numbers", np.sqrt)
 _plain("exp", "e to the power of the number", np.exp)
@@ -144,11 +148,9 @@ def half_up(values: Numbers, decimals: Any = 0) -> Numbers:
     """Numbers rounded to some decimals, halves away from zero, as they are written: 2.675 to two is 2.68."""
     scale = np.power(10.0, np.asarray(decimals, np.float64))
     with np.errstate(all="ignore"):
-        size = np.abs(values) * scale
+        size = as_written(np.abs(values) * scale)
         down = np.floor(size)
-        close = 8 * np.finfo(np.float64).eps * np.maximum(size, 1.0)
-        up = size - down >= 0.5 - np.minimum(close, 0.25)
-        found = np.copysign((down + up) / scale, values)
+        found = np.copysign((down + (size - down >= 0.5)) / scale, values)
     return np.where(np.isfinite(size), found, values) + 0.0
 
 
@@ -174,10 +176,19 @@ def _log(x: Value, base: Value | None = None) -> Value:
 @_function("mod", "number", "number", gives="number", said="what is left when the first is divided by the second")
 def _mod(x: Value, by: Value) -> Value:
     with np.errstate(all="ignore"):
-        return numbers(np.mod(x.data, by.data), both_known(x, by))
+        times = np.floor(as_written(x.data / by.data)) * by.data
+        return numbers(without_noise(x.data - times, x.data, times), both_known(x, by))
 
 
 # Texts -------------------------------------------------------------------------------------------
+
+
+def together(left: Value, right: Value) -> Value:
+    """One text behind the other."""
+    return texts(pc.binary_join_element_wise(left.data, right.data, _NOTHING), both_known(left, right))
+
+
+_NOTHING = pa.scalar("", pa.large_string())
 
 
 @_function("trim", "text", gives="text", said="without blanks at its ends")
@@ -399,8 +410,15 @@ def _time(x: Value, minute: Value | None = None) -> Value:
     return numbers(x.data * 3_600 + minute.data * 60, known, "time")
 
 
-@_function(
-    "minutes", ("time", "datetime"), ("time", "datetime"), gives="number", said="minutes from a time to a later one"
-)
-def _minutes(first: Value, last: Value) -> Value:
-    return numbers((last.data - first.data) / 60, both_known(first, last))
+def _elapsed(name: str, seconds: int) -> None:
+    def between(first: Value, last: Value) -> Value:
+        return numbers((last.data - first.data) / seconds, both_known(first, last))
+
+    kinds: tuple[Kind, ...] = ("time", "datetime")
+    _function(name, kinds, kinds, gives="number", said=f"{name} from a time to a later one")(between)
+
+
+ELAPSED = {"hours": 3_600, "minutes": 60, "seconds": 1}
+"""Differences of two times, or of two dates with a time, and their units in seconds."""
+for _name, _unit in ELAPSED.items():
+    _elapsed(_name, _unit)

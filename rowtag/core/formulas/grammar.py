@@ -10,7 +10,7 @@ from lark import Lark, Token, Transformer, UnexpectedInput
 
 from rowtag.core.expected import met_and_expected
 from rowtag.core.formulas.errors import BadFormula, Span
-from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
+from rowtag.core.formulas.nodes import Call, Moment, Name, Neighbours, Node, Number, Reads, Text
 from rowtag.core.rules import LONGEST
 
 MOST_DIGITS = 15
@@ -19,6 +19,7 @@ DEEPEST = 60
 """How deep a formula may be nested."""
 _WORDS = {
     "NUMBER": "a number",
+    "MOMENT": "a date or time",
     "TEXT": "a text in 'quotes'",
     "NAME": "a name",
     "LPAR": "(",
@@ -33,6 +34,7 @@ _WORDS = {
     "IS": "is",
     "IN": "in",
     "BETWEEN": "between",
+    "JOINS": "& (texts together)",
     "COMPARISON": "a comparison (= <> < <= > >=)",
     "PLUS": "an operator (+ - * / ^)",
     "VALID": "valid, blank, stray, missing or a label in 'quotes'",
@@ -52,7 +54,8 @@ _MISTAKEN = {
     "×": "*",
     "·": "*",
     "÷": "/",
-    "&": "and",
+    "&&": "and",
+    "||": "or",
     "|": "or",
     "‘": "'",
     "’": "'",
@@ -86,12 +89,12 @@ def named_in(node: Node) -> list[Name]:
     if isinstance(node, Reads):
         return named_in(node.of)
     if isinstance(node, Call):
-        return [name for each in (*node.given, *(node.over or ())) for name in named_in(each)]
+        return [name for each in (*node.given, *node.beside) for name in named_in(each)]
     return []
 
 
 def valued_in(node: Node) -> list[Name]:
-    """The names of variables whose entries go into what comes out: not of those that only part the records."""
+    """The names of variables whose entries go into what comes out: not of those that part, weigh or order records."""
     if isinstance(node, Call):
         return [name for each in node.given for name in valued_in(each)]
     return named_in(node)
@@ -244,6 +247,10 @@ class _Nodes(Transformer[Token, Any]):
             )
         return Number(value, str(token), _span(token))
 
+    def moment(self, children: list[Any]) -> Node:
+        (token,) = children
+        return Moment(str(token), _span(token))
+
     def text(self, children: list[Any]) -> Text:
         (token,) = children
         return Text(re.sub(r"\\(.)", r"\1", str(token)[1:-1]), _span(token))
@@ -257,9 +264,18 @@ class _Nodes(Transformer[Token, Any]):
 
     def call(self, children: list[Any]) -> Node:
         word, given, closing, over = children
-        arguments, needs = given or ([], None)
+        found = given or _Arguments()
         at = _span(word)[0], over.end if over else _span(closing)[1]
-        return _call(_op(word), at, *arguments, word=_span(word), needs=needs, over=over.names if over else None)
+        return _call(
+            _op(word),
+            at,
+            *found.given,
+            word=_span(word),
+            needs=found.needs,
+            over=over.names if over else None,
+            weight=found.weight,
+            order=found.order,
+        )
 
     def call_of_records(self, children: list[Any]) -> Node:
         word, over = children
@@ -269,19 +285,39 @@ class _Nodes(Transformer[Token, Any]):
         word, first, _, last = children
         return _call("days between", _across(children), first, last, word=_span(word))
 
-    def arguments(self, children: list[Any]) -> tuple[list[Node], int | None]:
-        given = [each for each in children if isinstance(each, Node)]
-        tokens = [each for each in children if _is_token(each, "NUMBER")]
-        if not tokens:
-            return given, None
-        if not re.fullmatch(r"[1-9]\d{0,4}", tokens[0]):
-            raise BadFormula("How many must be valid is a whole number from 1.", _span(tokens[0]))
-        return given, int(tokens[0])
+    def arguments(self, children: list[Any]) -> "_Arguments":
+        behind: dict[str, Any] = {}
+        given: list[Node] = []
+        for before, each in zip((None, *children), children, strict=False):
+            if isinstance(before, Token) and before.type in _BEHIND:
+                behind[before.type] = each
+            elif isinstance(each, Node):
+                given.append(each)
+        needs = behind.get("NEEDS")
+        if needs is not None and not re.fullmatch(r"[1-9]\d{0,4}", needs):
+            raise BadFormula("How many must be valid is a whole number from 1.", _span(needs))
+        return _Arguments(
+            tuple(given), None if needs is None else int(needs), behind.get("WEIGHTED_BY"), behind.get("IN_ORDER_OF")
+        )
 
     def over(self, children: list[Any]) -> "_Over":
         last = children[-1]
         end = last.at[1] if isinstance(last, Name) else _span(last)[1]
         return _Over(tuple(each for each in children if isinstance(each, Name)), end)
+
+
+_BEHIND = ("NEEDS", "WEIGHTED_BY", "IN_ORDER_OF")
+"""Words behind the arguments of a function, which something follows."""
+
+
+@dataclass(frozen=True)
+class _Arguments:
+    """What a function is given."""
+
+    given: tuple[Node, ...] = ()
+    needs: int | None = None
+    weight: Name | None = None
+    order: Name | None = None
 
 
 @dataclass(frozen=True)

@@ -46,6 +46,20 @@ def entries_of(study: Study, id: str) -> Work:
     return work
 
 
+def recorded_of(study: Study, id: str) -> Work:
+    """The valid entries of a variable as they were recorded, without blanks at their ends."""
+
+    @cache
+    def spellings() -> Any:
+        reading = study.reading(id)
+        return reading.texts(np.arange(reading.states.size))
+
+    def work(block: Block) -> Value:
+        return texts(pc.take(spellings(), pa.array(block.tokens(id))), block.states(id) == State.VALID)
+
+    return work
+
+
 def by_state(study: Study, id: str, states: Sequence[State], lines: Sequence[int] | None = None) -> Work:
     """Whether entries read in one of some ways, and (where told) match one of some lines; never unknown."""
     reading = study.reading(id)

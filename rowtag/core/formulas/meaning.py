@@ -13,10 +13,10 @@ from rowtag.core.formulas.down import Down, Grouping
 from rowtag.core.formulas.errors import BadFormula, Span, nearest
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.looking import Work
-from rowtag.core.formulas.nodes import Call, Name, Neighbours, Node, Number, Reads, Text
+from rowtag.core.formulas.nodes import Call, Moment, Name, Neighbours, Node, Number, Reads, Text
 from rowtag.core.formulas.values import SAID, Kind, Value, chosen, constant
 from rowtag.core.frame import Block
-from rowtag.core.reading import State, canonical_code
+from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.spans import Spans, span_key, span_now
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
@@ -24,8 +24,8 @@ from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
 _REASONS: tuple[str, ...] = get_args(Reason)
 _SIGNS = {"+", "-", "*", "/", "^"}
 _WRITTEN: dict[Kind, str] = {
-    "date": "A date is written date(2026, 5, 3).",
-    "time": "A time is written time(18, 30).",
+    "date": "A date is written 2026-05-03.",
+    "time": "A time is written 18:30.",
     "datetime": "Its day is date(…), its time time(…); these can be compared.",
 }
 """How what a date or time is compared with is written."""
@@ -87,6 +87,8 @@ class Meanings:
             value = node.value
             return Meaning("number", node.at, lambda block: constant("number", value, block.positions.size),
                            written=value, digits=node.digits)  # fmt: skip
+        if isinstance(node, Moment):
+            return self._moment(node)
         if isinstance(node, Text):
             text = node.text.strip()
             return Meaning("text", node.at, lambda block: constant("text", text, block.positions.size), written=text)
@@ -97,6 +99,18 @@ class Meanings:
         if isinstance(node, Reads):
             return self._reads(node)
         return self._call(node)
+
+    def _moment(self, node: Moment) -> Meaning:
+        """A date or time as it is written, which there has to be."""
+        kind: Kind = "time" if "-" not in node.text else "datetime" if ":" in node.text else "date"
+        code = canonical_code(node.text, kind)
+        if code is None:
+            what, remedy = _PARTS["time" if kind == "time" else "date"]
+            raise BadFormula(f"There is no such {what}: {node.text}.", node.at, remedy=remedy)
+        value = value_of(code, kind)
+        return Meaning(
+            kind, node.at, lambda block: constant(kind, value, block.positions.size), written=value, digits=code
+        )
 
     def id_of(self, node: Name) -> str:
         """The variable that a name stands for, which counts as looked at. Raises BadFormula where there is none."""
@@ -139,12 +153,7 @@ class Meanings:
         return Meaning(looking.kind_of(self.study, id), at, looking.entries_of(self.study, id), variable=id)
 
     def _several(self, each: Sequence[Meaning], at: Span) -> Meaning:
-        first = each[0]
-        for other in each[1:]:
-            if other.kind != first.kind:
-                which = self.study.tag(other.variable).name if other.variable else "one of them"
-                raise BadFormula(f"{which} is {SAID[other.kind]}, the first is {SAID[first.kind]}.", at)
-        return Meaning(first.kind, at, _no_work, each=tuple(each))
+        return Meaning(each[0].kind, at, _no_work, each=tuple(each))
 
     def _reads(self, node: Reads) -> Meaning:
         of = self._of(node.of)
@@ -219,7 +228,10 @@ class Meanings:
             return self._across(node)
         if node.needs is not None:
             raise BadFormula(f"{what} takes no “needs”.", node.word, remedy=f"It goes with {_listed(figures.ACROSS)}.")
+        _refuse_beside(node)
         given = [self._of(each) for each in node.given]
+        if what == "&":
+            given = [self._as_text(each, meaning) for each, meaning in zip(node.given, given, strict=True)]
         if any(each.each for each in given):
             return self._for_each(node, given)
         return self._plain(node, given)
@@ -241,6 +253,8 @@ class Meanings:
             return Meaning("truth", node.at, _on(functions.LOGIC[what], given))
         if what == "if":
             return self._choice(node, given)
+        if what == "&":
+            return Meaning("text", node.at, _on(functions.together, given))
         if what in _COMPARISONS:
             return self._compared(what, node.at, *given)
         if what in ("in", "between"):
@@ -250,6 +264,20 @@ class Meanings:
         if what == "reverse":
             return self._reverse(node, given)
         return self._function(node, given)
+
+    def _as_text(self, node: Node, of: Meaning) -> Meaning:
+        """A part of what is put together as text: variables as they were recorded, numbers as they are written."""
+        if of.each:
+            return self._several([self._as_text(node, each) for each in of.each], of.at)
+        if isinstance(node, Text):
+            whole = node.text  # blanks at its ends are meant
+            return Meaning("text", of.at, lambda block: constant("text", whole, block.positions.size))
+        if of.variable is not None and of.kind != "truth":
+            return Meaning("text", of.at, looking.recorded_of(self.study, of.variable))
+        if of.kind == "number":
+            return Meaning("text", of.at, _on(functions.FUNCTIONS["text"].work, [of]))
+        _want(of, ("text",), "“&”")
+        return of
 
     def _choice(self, node: Call, given: Sequence[Meaning]) -> Meaning:
         condition, then, otherwise = given
@@ -351,6 +379,10 @@ class Meanings:
         elif kinds == ("date", "number") and sign in "+-":
             kind = "date"
         else:
+            if kinds in (("datetime", "datetime"), ("time", "time")) and sign == "-":
+                raise BadFormula(
+                    "Times are not subtracted.", node.at, remedy="Write hours(a, b), minutes(a, b) or seconds(a, b)."
+                )
             for each in given:
                 _want(each, ("number",), f"“{sign}”")
             kind = "number"
@@ -408,12 +440,13 @@ class Meanings:
         for each, kinds in zip(given, found.takes, strict=False):
             _want(each, kinds, found.name)
         self._fitting(node, found, given)
-        return Meaning(found.gives, node.at, _on(found.work, given), computed=any(each.computed for each in given))
+        computed = any(each.computed for each in given) or (found.gives == "number" and found.takes[0] != ("text",))
+        return Meaning(found.gives, node.at, _on(found.work, given), computed=computed)
 
     def _fitting(self, node: Call, found: functions.Function, given: Sequence[Meaning]) -> None:
         """What dates and times are made of goes together, and makes one where it is written out."""
-        if found.name == "minutes":
-            _want(given[1], (given[0].kind,), f"minutes from {SAID[given[0].kind]}")
+        if found.name in functions.ELAPSED:
+            _want(given[1], (given[0].kind,), f"{found.name} from {SAID[given[0].kind]}")
         if found.gives not in functions.MOMENTS:
             return
         if len(given) == 1:
@@ -428,18 +461,21 @@ class Meanings:
 
     def _across(self, node: Call) -> Meaning:
         what = node.what
+        _refuse_beside(node)
         parts = [part for each in node.given for part in _side_by_side(self._of(each))]
         if not parts:
             raise BadFormula(f"{what} takes variables.", node.at, remedy=f"Such as: {what}(site_1..site_6)")
         kinds: tuple[Kind, ...] = ("number",)
-        if what == "count":
-            kinds = (parts[0].kind,)
+        if what == "count":  # of whatever is valid, or of conditions that are met
+            kinds = ("truth",) if parts[0].kind == "truth" else (*functions.ORDERED, "text")
         elif what in ("min", "max", "median"):
             kinds = functions.ORDERED
         for each in parts:
             _want(each, kinds, what)
-        if any(each.kind != parts[0].kind for each in parts):
-            raise BadFormula("These are not all of one kind.", node.at)
+        other = next((each for each in parts if each.kind != parts[0].kind), None)
+        if other is not None and what != "count":
+            which = self.study.tag(other.variable).name if other.variable else "One of them"
+            raise BadFormula(f"{which} is {SAID[other.kind]}, the first is {SAID[parts[0].kind]}.", node.at)
         needs = node.needs
         if needs is not None and (what == "count" or needs > len(parts)):
             raise BadFormula(
@@ -461,15 +497,74 @@ class Meanings:
             raise BadFormula(
                 f"{what} does not look down the records.", node.word, remedy=f"{_capital(_listed(figures.DOWN))} do."
             )
-        elif len(node.given) != 1:
-            raise BadFormula(f"{what} over records takes one thing.", node.at)
+        elif len(node.given) != (2 if what == "quantile" else 1):
+            takes = "a number and how many parts there are" if what == "quantile" else "one thing"
+            raise BadFormula(f"{what} over records takes {takes}.", node.at)
         else:
             of = self.of(node.given[0])
-            if what not in ("count", "first"):
-                _want(of, functions.ORDERED if what in ("min", "max", "median", "rank") else ("number",), what)
-        kind = of.kind if of is not None and what in ("min", "max", "median", "first") else "number"
-        work = Down("count" if of is None else what, of.work if of else None, kind, Grouping(self.study, groups))
-        return Meaning(kind, node.at, work, computed=what in ("sum", "mean", "median", "sd"))
+            if what == "share":
+                _want(of, ("truth",), what)
+            elif what not in ("count", *figures.PICKED):
+                ordered = what in ("min", "max", "median", "rank", "quantile")
+                _want(of, functions.ORDERED if ordered else ("number",), what)
+        kind = figures.kind_of_figure(what, of.kind) if of is not None else "number"
+        work = Down(
+            "count" if of is None else what,
+            of.work if of else None,
+            of.kind if of else "number",
+            Grouping(self.study, groups),
+            self._weight(node),
+            self._order(node),
+            self._parts(node) if what == "quantile" else 1,
+        )
+        return Meaning(kind, node.at, work, computed=kind == "number" and what not in ("count", "rank", "quantile"))
+
+    def _weight(self, node: Call) -> Work | None:
+        if node.weight is None:
+            return None
+        if node.what not in figures.WEIGHTED:
+            raise BadFormula(
+                f"{node.what} is not weighted.", node.weight.at, remedy=f"{_listed(figures.WEIGHTED)} are."
+            )
+        weight = self._variable(self.id_of(node.weight), node.weight.at)
+        _want(weight, ("number",), "weighted by")
+        return weight.work
+
+    def _order(self, node: Call) -> Work | None:
+        if node.order is None:
+            return None
+        if node.what not in figures.PICKED:
+            raise BadFormula(
+                f"{node.what} has no order.", node.order.at, remedy=f"{_capital(_listed(figures.PICKED))} have."
+            )
+        order = self._variable(self.id_of(node.order), node.order.at)
+        _want(order, functions.ORDERED, "in order of")
+        return order.work
+
+    def _parts(self, node: Call) -> int:
+        """How many parts of equal size there are."""
+        found = self.of(node.given[1])
+        number = found.written
+        if not isinstance(number, float) or number != int(number) or not 2 <= number <= MOST_PARTS:
+            raise BadFormula(
+                f"This is a whole number from 2 to {MOST_PARTS}.", found.at, remedy="Such as: quantile(x, 5)"
+            )
+        return int(number)
+
+
+MOST_PARTS = 100
+"""Parts of equal size at most."""
+
+
+def _refuse_beside(node: Call) -> None:
+    """Raises BadFormula where what looks at one record is to weigh or order them."""
+    for name, word in ((node.weight, "weighted by"), (node.order, "in order of")):
+        if name is not None:
+            raise BadFormula(
+                f"“{word}” goes with what looks down the records.",
+                name.at,
+                remedy="Such as: mean(x, weighted by w) over all",
+            )
 
 
 def _on(work: Callable[..., Value], given: Sequence[Meaning]) -> Work:

@@ -19,6 +19,15 @@ class Number:
 
 
 @dataclass(frozen=True)
+class Moment:
+    """A date, a time, or a date with a time, as it is written."""
+
+    text: str
+    at: Span
+    depth: int = 0
+
+
+@dataclass(frozen=True)
 class Text:
     """A text, in quotes."""
 
@@ -60,7 +69,8 @@ class Reads:
 @dataclass(frozen=True)
 class Call:
     """An operator or a function of some arguments. `needs`: how many of them must be valid. `over`: the variables that
-    part the records; all are one where none is named, and None where it is not worked out down the records."""
+    part the records; all are one where none is named, and None where it is not worked out down the records. `weight`:
+    the variable by which records weigh; `order`: the one that puts them in order."""
 
     what: str
     given: tuple["Node", ...]
@@ -68,7 +78,14 @@ class Call:
     depth: int
     needs: int | None = None
     over: tuple[Name, ...] | None = None
+    weight: Name | None = None
+    order: Name | None = None
     word: Span = (0, 0)
 
+    @property
+    def beside(self) -> tuple[Name, ...]:
+        """The variables that part, weigh or order the records."""
+        return (*(self.over or ()), *(each for each in (self.weight, self.order) if each is not None))
 
-Node: TypeAlias = Number | Text | Name | Neighbours | Reads | Call
+
+Node: TypeAlias = Number | Moment | Text | Name | Neighbours | Reads | Call

@@ -9,6 +9,8 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from rowtag.core.formulas.digits import as_written
+
 Kind = Literal["number", "text", "truth", "date", "time", "datetime"]
 Flags = npt.NDArray[np.bool_]
 Numbers = npt.NDArray[np.float64]
@@ -22,8 +24,6 @@ SAID: dict[Kind, str] = {
     "datetime": "a date with a time",
 }
 """Kinds in words."""
-NOISE = 1e-12
-"""The share of a computed number within which another is the same: what arithmetic on floats may add."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,15 +92,12 @@ def chosen(where: Flags, first: Value, second: Value) -> Value:
 
 
 def same(left: Value, right: Value, *, computed: bool) -> Flags:
-    """Which pairs are the same. Of `computed` numbers, noise of floats is forgiven, whole numbers aside."""
+    """Which pairs are the same; `computed` numbers as they are written."""
     if left.kind == "text":
         equal: Flags = pc.equal(left.data, right.data).to_numpy(zero_copy_only=False)
         return equal
     exact: Flags = left.data == right.data
-    if not computed or left.kind == "truth":
+    if not computed or left.kind != "number":
         return exact
-    with np.errstate(invalid="ignore", over="ignore"):
-        near = np.abs(left.data - right.data) <= NOISE * np.maximum(np.abs(left.data), np.abs(right.data))
-        whole = (left.data == np.floor(left.data)) & (right.data == np.floor(right.data))
-    found: Flags = exact | (near & ~whole)
+    found: Flags = as_written(left.data) == as_written(right.data)
     return found

@@ -1,6 +1,7 @@
 """Steps that derive: make variables from others by a sentence, work derived ones out again."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -8,6 +9,7 @@ from pydantic import Field
 from rowtag.core.derive import Derived, Outcome, derive, read, refuse_healed, shown, worked_out_now
 from rowtag.core.derive import ways as says
 from rowtag.core.derive.crossed import old_by_new_of
+from rowtag.core.derive.in_part import in_marks, tag_in_part
 from rowtag.core.derive.sources import sources_first, sources_of
 from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.names import check_name, key_of
@@ -15,7 +17,7 @@ from rowtag.core.refs import NewVariableId
 from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import FOLLOWING, Habit, Origin, Study, Variable
-from rowtag.core.tag import CodeLine, Frozen, LabelText, Parts, Tag
+from rowtag.core.tag import CodeLine, Frozen, LabelText, Marks, Parts, Tag
 from rowtag.core.touched import OldByNew, edited_positions
 from rowtag.core.words import counted
 
@@ -144,18 +146,24 @@ def _in_place(before: Study, id: str, found: Derived, each: Into, way: says.Way,
     """Derives a variable that is there anew. What is made of itself, or only of some records, is other entries and no
     more; else it is derived from now on, unless what it looks at is made of it."""
     variable, (outcome,) = before.variable(id), found.outcomes
-    own = id in found.sources or read(each.how.text).only is not None
+    in_part = read(each.how.text).only is not None
+    own = id in found.sources or in_part
     if not own:
         _refuse_circle(before, id, found.sources)
+    column, records = before.column(id), before.records.arrived
     entries_only = isinstance(way, says.Expression) and _fits(variable.tag, outcome.parts)
-    tag = (
-        variable.tag
-        if entries_only
-        else variable.tag.redefined(Parts.model_validate(_kept(variable.tag, outcome.parts)))
-    )
-    _guard(before, found, way, outcome, tag)
+    if entries_only:
+        tag = variable.tag
+    elif in_part:
+        tag = tag_in_part(before, id, outcome, edited_positions(column, outcome.column, records))
+    else:
+        tag = variable.tag.redefined(Parts.model_validate(_kept(variable.tag, outcome.parts)))
+    if entries_only or in_part:
+        outcome = replace(outcome, column=in_marks(outcome.column, column, tag, records))
+    else:
+        _guard(before, found, way, outcome, tag)
     origin = variable.origin if own else Origin(kind="derived", name=variable.tag.name, how=found.how)
-    changed = int(edited_positions(before.column(id), outcome.column, before.records.arrived).size)
+    changed = int(edited_positions(column, outcome.column, records).size)
     if not changed and tag == variable.tag and origin == variable.origin:
         raise NothingToDo(f"Nothing of {tag.name} would become otherwise.")
     now = variable.model_copy(update={"tag": tag, "origin": origin, "proposed": False})
@@ -168,7 +176,7 @@ def _in_place(before: Study, id: str, found: Derived, each: Into, way: says.Way,
 def _kept(tag: Tag, parts: Mapping[str, Any]) -> dict[str, Any]:
     """What a way proposes for a tag that is there: not its label, nor labels of codes that it names already."""
     labels = {line.code: line.label for line in tag.codes if line.label}
-    made = {part: value for part, value in parts.items() if part != "label"}
+    made = {"marks": Marks(), **{part: value for part, value in parts.items() if part != "label"}}
     if "codes" in made:
         made["codes"] = tuple(
             CodeLine(code=line.code, low=line.low, high=line.high, label=line.label or labels.get(line.code, ""))
