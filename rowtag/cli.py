@@ -132,6 +132,10 @@ def run_routine(
         list[str] | None,
         typer.Option("--column", help="A column by its head in this file: old=new. May be given again."),
     ] = None,
+    sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
+    single_records: Annotated[
+        bool, typer.Option("--single-records", help="Also what concerns single records of the first file.")
+    ] = False,
     out: Annotated[Path | None, typer.Option("--out", help="Write data and codebook into this folder.")] = None,
     study: Annotated[str | None, typer.Option("--study", help="Keep what was made as a study of this title.")] = None,
     workspace: WorkspaceOption = None,
@@ -147,8 +151,15 @@ def run_routine(
     pairs = dict(_pair(each) for each in column or [])
     there(file)
     with sentences(file.name):
+        laid = there(codebook) if codebook else None
         ran = run(
-            written, routine.name, file=File.at(file), codebook=there(codebook) if codebook else None, columns=pairs
+            written,
+            routine.name,
+            file=File.at(file),
+            codebook=laid,
+            columns=pairs,
+            sheet=sheet,
+            single_records=single_records,
         )
     found = told(ran)
     if out is not None:

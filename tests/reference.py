@@ -49,7 +49,7 @@ def number(text: str, tag: Tag) -> Decimal | None:
     whole, fraction = found[2], found[3] or ""
     if marks.thousands and marks.thousands in whole:
         groups = whole.split(marks.thousands)
-        if not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:]):
+        if not 1 <= len(groups[0]) <= 3 or groups[0][0] == "0" or any(len(group) != 3 for group in groups[1:]):
             return None
         whole = "".join(groups)
     exact = Decimal(f"{found[1]}{whole or '0'}.{fraction or '0'}{found[4] or ''}")

@@ -256,12 +256,15 @@ class RoutineLook(BaseModel):
 
 
 class NextWaveRequest(BaseModel):
-    """The file of the next wave (its id), by which head a column goes there (per head in the diary), and which routine
-    is followed: its text, or the diary of the study itself."""
+    """The file of the next wave (its id), by which head a column goes there (per head in the diary), from which sheet
+    it is read, and which routine is followed: its text, or the diary of the study itself, with what concerns single
+    records where that is asked for."""
 
     file: Annotated[str, Field(max_length=80)]
     columns: dict[str, str] = {}
+    sheet: Annotated[str, Field(max_length=200)] | None = None
     routine: RoutineRequest | None = None
+    single_records: bool = False
 
 
 class NextWaveNow(NextWaveRequest):
@@ -311,6 +314,8 @@ class NextWaveLook(BaseModel):
     columns_new: list[str] = []
     strays: dict[str, list[str]] = {}
     notes: list[str] = []
+    left_out: int = 0
+    """Steps that are left out, since they concern single records of the first file."""
     codebooks: CodebooksModel | None = None
 
     @classmethod
@@ -324,6 +329,7 @@ class NextWaveLook(BaseModel):
             columns_new=ran.new,
             strays=ran.strays,
             notes=ran.notes,
+            left_out=ran.left_out,
             codebooks=CodebooksModel.of(codebooks_compared(before, ran.study)),
         )
 

@@ -126,7 +126,7 @@ def number_pattern(marks: Marks, *, whole: bool) -> str:
     digits = r"0*\d{1,18}" if whole else r"\d+"
     if marks.thousands:
         groups = "{1,5}" if whole else "+"
-        digits = rf"(?:{digits}|\d{{1,3}}(?:{re.escape(marks.thousands)}\d{{3}}){groups})"
+        digits = rf"(?:{digits}|[1-9]\d{{0,2}}(?:{re.escape(marks.thousands)}\d{{3}}){groups})"
     mark = re.escape(marks.decimal)
     fraction = rf"{mark}0+" if whole else rf"{mark}\d+"
     bare = rf"{digits}(?:{fraction})?" if whole else rf"(?:{digits}(?:{fraction})?|{fraction}){_EXPONENT}"

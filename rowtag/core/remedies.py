@@ -1,7 +1,10 @@
 """Remedies: steps that put right what a check found, each known by its effect before it is taken."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
+
+import pyarrow.compute as pc
 
 from rowtag.core.checks import Finding, entries_of
 from rowtag.core.checks.base import CHECKS, open_entries
@@ -17,6 +20,7 @@ from rowtag.core.steps.codes import ListCodes, MarkMissing
 from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.groups import MOST_TITLE, Group
+from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.turn import TurnRound
@@ -24,7 +28,10 @@ from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, CodeLine, MissingLine, Parts
 from rowtag.core.unreadable import unit_of
+from rowtag.core.words import counted
 
+OTHER_MARK = {".": ",", ",": "."}
+"""The other decimal mark."""
 MOST_LINES = 12
 """Different entries up to which they are set aside or listed together."""
 
@@ -62,6 +69,18 @@ def _set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
 def _mend_unreadable(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     """Reads a unit that all of them bear as the sign of the variable; or sets them aside."""
     tag = study.tag(finding.variable)
+    if tag.type == "decimal" and tag.marks.decimal in OTHER_MARK and not tag.marks.thousands:
+        mark = OTHER_MARK[tag.marks.decimal]
+        texts, counts, _ = open_entries(study, finding.variable, CHECKS[finding.check])
+        pattern = rf"^([+\-−]?\d+){re.escape(mark)}(\d+)$"
+        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False)
+        if hits.any():
+            word = {",": "comma", ".": "point"}[mark]
+            step = ReplaceFound(
+                variables=(finding.variable,), find=pattern, by=rf"\1{tag.marks.decimal}\2", how="pattern"
+            )
+            many = counted(int(counts[hits].sum()), "entry", "entries")
+            return (Remedy(f"read {many} with a {word} as decimals", step), *_set_aside(study, finding))
     unit = unit_of(open_entries(study, finding.variable, CHECKS[finding.check])[0])
     if unit is None or tag.type not in NUMBER_TYPES or tag.marks.sign:
         return _set_aside(study, finding)

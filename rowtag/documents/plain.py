@@ -19,7 +19,7 @@ _GRID = re.compile(r"\+(?:[-=]{2,}\+)+")
 _BARS = re.compile(r"\|?\s*:?-{2,}:?\s*(?:\|\s*:?-{2,}:?\s*)*\|?")
 _TERM = re.compile(r":\s+(?=\S)")
 _FENCE = re.compile(r"(?:```|~~~)")
-_PAGE = re.compile(r"[-\s—]*(?:(?:page|p\.)\s*)?\d{1,4}(?:\s*(?:of|/)\s*\d{1,4})?[-\s—]*", re.I)
+_PAGE = re.compile(r"(?<![-\s—])[-\s—]*(?:(?:page|p\.)\s*)?\d{1,4}(?:\s*(?:of|/)\s*\d{1,4})?[-\s—]*", re.I)
 _SPAN = re.compile(r"(?<!\\)\|")
 
 

@@ -6,6 +6,7 @@ do not. Other scripts are told by a package that knows their usual letters and s
 
 from functools import cache
 
+import numpy as np
 from charset_normalizer import from_bytes
 
 ENCODINGS = {
@@ -42,13 +43,20 @@ ENCODINGS = {
 
 _LATIN = ("cp1252", "iso-8859-15", "cp1250", "cp1254", "cp1257", "iso-8859-2", "iso-8859-13", "mac-roman", "iso-8859-1")
 """Encodings of Latin alphabets; of two that fit alike the first is meant."""
+WESTERN = ("cp1252", "iso-8859-1")
+"""What a file is taken for that is in none of the probable ones; in the second every file can be."""
 _LETTERS = (
     "äöüßéèàçñåôê", "éèêëàâîïôùûüçœæ", "ñáéíóúü¿¡ºª", "ãõçáéíóúâêôàü", "àèéìòù", "éëïöüèáó", "åäö", "æøåéò",
     "áðéíóúýþæö", "áčďéěíňóřšťúůýž", "áäčďéíĺľňóôŕšťúýž", "ąćęłńóśźż", "áéíóöőúüű", "ăâîșşțţ", "čćđšž", "çğıİöşüâîû",
     "ąčęėįšųūž", "āčēģīķļņšūž", "äõöüšž", "ëçâî",
 )  # fmt: skip
 """Letters beyond ASCII of languages that are written with the Latin alphabet, a line each."""
-_SIGNS = frozenset("’‘“”„‚«»–—…€£¥°²³µ×±\u00a0")
+_SIGNS = frozenset("’‘“”„‚«»–—…€£¥°²³µ×±©®™§¶·•†‡¡¿¢½¼¾\u00a0")
+ALONE = 0.8
+"""Share of the bytes beyond ASCII that stand alone among ASCII from which they are of a Latin alphabet: the letters of
+other scripts stand side by side, and signs of several bytes are no single ones."""
+FEW = 3
+"""Bytes beyond ASCII up to which nothing tells of another script."""
 FITS = 0.95
 """Share of the characters beyond ASCII that must be letters of one language, or signs."""
 KANA = 0.3
@@ -57,19 +65,29 @@ _OTHERS = tuple(name for name in ENCODINGS if name not in (*_LATIN, "utf-8", "ut
 
 
 def probable_encoding(sample: bytes) -> str:
-    """The encoding that bytes which are not UTF-8 are probably in."""
+    """The encoding that bytes which are not UTF-8 are probably in; they can be decoded by it."""
     latin, share = max(((name, _latin_share(sample, name)) for name in _LATIN), key=lambda each: each[1])
-    if share >= FITS:
+    if share >= FITS or (share >= 0 and _stand_alone(sample)):
         return latin
     if _looks_hebrew(sample):
         return "cp1255"
     for name in ("cp932", "euc-jp"):
         if _kana_share(sample, name) >= KANA:
             return name
-    found = from_bytes(sample, cp_isolation=list(_OTHERS)).best()
-    if found is not None:
-        return _by_codec()[found.encoding]
+    for found in from_bytes(sample, cp_isolation=list(_OTHERS)):
+        name = _by_codec()[found.encoding]
+        if _beyond_ascii(sample, name) is not None:  # a guess that does not decode is none
+            return name
     return latin
+
+
+def _stand_alone(sample: bytes) -> bool:
+    """Whether bytes beyond ASCII are few, or stand alone."""
+    beyond = np.frombuffer(sample, np.uint8) >= 0x80
+    beside = np.zeros(beyond.size, bool)
+    beside[1:] |= beyond[:-1]
+    beside[:-1] |= beyond[1:]
+    return bool(beyond.sum() <= FEW or (beyond & ~beside).sum() >= ALONE * beyond.sum())
 
 
 @cache

@@ -5,8 +5,9 @@ rows and columns.
 """
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from itertools import groupby
 
 Row = Sequence[str]
@@ -21,6 +22,9 @@ HALF, COVERED = 0.5, 0.8
 """Share of the table's columns that a row fills which may be its heads; that rows further up fill which may be, too."""
 _NOTHING = frozenset(["na", "n/a", "nan", "null", "none", "missing", ".", "..", "-", "--"])
 """What stands for nothing among figures."""
+MOST_SHAPES, SHAPED, FEWEST_SHAPED, SPARSE = 3, 0.95, 8, 0.2
+"""Shapes that a column may have, the share of its entries that have them, of how many at least; and the share of the
+columns that a sparse row fills."""
 FEWEST = 3
 """Rows that agree below which nothing repeats."""
 
@@ -33,11 +37,13 @@ class Profile:
     columns: frozenset[int]
     figures: frozenset[int]
     numbering: frozenset[int]
+    shapes: Mapping[int, frozenset[str]] = field(default_factory=dict)
+    """The shapes that nearly all entries of a column have, of columns that have few."""
 
     @classmethod
     def of(cls, rows: Sequence[Row]) -> "Profile":
         """The profile of rows of which most are of one table."""
-        columns, figures, numbering = [], [], []
+        columns, figures, numbering, shapes = [], [], [], {}
         for at in range(max(map(len, rows), default=0)):
             cells = [row[at].strip() for row in rows if at < len(row) and row[at].strip()]
             if 2 * len(cells) >= len(rows):
@@ -46,7 +52,10 @@ class Profile:
                 figures.append(at)
                 if len(set(cells)) == len(cells):
                     numbering.append(at)
-        return cls(frozenset(columns), frozenset(figures), frozenset(numbering))
+            usual = Counter(shape_of(cell) for cell in cells).most_common(MOST_SHAPES)
+            if len(cells) >= FEWEST_SHAPED and sum(times for _, times in usual) >= SHAPED * len(cells):
+                shapes[at] = frozenset(shape for shape, _ in usual)
+        return cls(frozenset(columns), frozenset(figures), frozenset(numbering), shapes)
 
     def covered(self, row: Row) -> float:
         """The share of the table's columns that a row fills."""
@@ -58,12 +67,31 @@ class Profile:
         there = [bool(FIGURE.fullmatch(cell)) for cell in cells if cell.casefold() not in _NOTHING]
         return not there or sum(there) >= AGREEING * len(there)
 
+    def is_other(self, row: Row) -> bool:
+        """Whether a sparse row is of another kind: what it holds has none of the shapes that its columns have."""
+        there = filled(row)
+        if len(there) > max(1, SPARSE * len(self.columns)) or not there <= self.shapes.keys():
+            return False
+        return all(shape_of(row[at].strip()) not in self.shapes[at] for at in there)
+
+    def is_full(self, row: Row) -> bool:
+        """Whether a row is one of the table for sure: where it has figures, at least one stands where these belong."""
+        if not self.figures:
+            return not self.refuses(row)
+        return self.agrees(row) and any(FIGURE.fullmatch(row[at].strip()) for at in self.figures & filled(row))
+
     def refuses(self, row: Row) -> bool:
         """Whether a row is none of the table's: words stand where rows are numbered, and hardly a figure where these
         belong. Words among figures alone may be a stray."""
         words = [row[at].strip() for at in self.numbering & filled(row)]
         there = any(not any(sign.isdigit() for sign in word) and word.casefold() not in _NOTHING for word in words)
         return there and not self.agrees(row)
+
+
+def shape_of(cell: str) -> str:
+    """The shape of an entry: of which kinds of signs it is made, in their order. F007 and K12 are of one shape."""
+    kinds = ("9" if sign.isdigit() else "a" if sign.isalpha() else " " if sign.isspace() else sign for sign in cell)
+    return "".join(kind for kind, _ in groupby(kinds))
 
 
 def filled(row: Row) -> frozenset[int]:
@@ -114,6 +142,29 @@ def _remark(row: Row) -> bool:
     """Whether a row says how a file was made, not what its columns hold: `Filter: | gate = North`."""
     cells = [cell.strip() for cell in row if cell.strip()]
     return cells[0].endswith(":") or sum("=" in cell for cell in cells) >= 0.3 * len(cells)
+
+
+def tabled(rows: Sequence[Row]) -> int:
+    """How many cells of some rows are of a table, for telling which of several sheets holds one: those of rows that
+    fill half of the columns that most rows fill, where these are several; of lines of text one at most."""
+    counts = [len(filled(row)) for row in rows if filled(row)]
+    profile = Profile.of([row for row in rows if filled(row)])
+    if len(profile.columns) < LEAST_COLUMNS:
+        return min(1, len(counts))
+    return sum(len(profile.columns & filled(row)) for row in rows if profile.covered(row) >= HALF)
+
+
+def describes(rows: Sequence[Row], others: Sequence[Row]) -> bool:
+    """Whether a column of a sheet lists most heads of another one, as a codebook lists its variables."""
+    begin = first_of_table(others)
+    heads = {cell.strip().casefold() for cell in (others[begin] if begin < len(others) else ())} - {""}
+    if len(heads) < LEAST_COLUMNS:
+        return False
+    for at in range(max(map(len, rows), default=0)):
+        listed = {row[at].strip().casefold() for row in rows[1:] if at < len(row)}
+        if 2 * len(heads & listed) >= len(heads):
+            return True
+    return False
 
 
 # Several tables on a sheet -----------------------------------------------------------------------

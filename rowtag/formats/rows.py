@@ -118,24 +118,29 @@ def guess_below(head: Sequence[Row], foot: Sequence[Row]) -> int:
     an interview broken off early is data. Blank rows themselves do not count.
     """
     counts = [sum(1 for cell in row if cell.strip()) for row in head]
-    usual = _usual(counts)
-    if usual < 3:
+    usual, profile = _usual(counts), Profile.of(head)
+    if usual < 2 or (usual == 2 and not profile.figures):
         return 0
-    profile = Profile.of(head)
     full = [
         number
         for number, row in enumerate(foot)
         if sum(1 for cell in row if cell.strip()) >= DENSE * usual
         and not _TOTAL.match(_first(row))
-        and not profile.refuses(row)
+        and profile.is_full(row)
     ]
     below, apart = 0, False
     for row in foot[full[-1] + 1 if full else 0 :]:
         if not _first(row):
             apart = True
-        elif below or apart or profile.refuses(row) or _TOTAL.match(_first(row)) or _is_note(_first(row), head):
+        elif below or apart or _is_below(row, profile, head):
             below += 1
     return below
+
+
+def _is_below(row: Row, profile: Profile, head: Sequence[Row]) -> bool:
+    """Whether a row is set apart from the data above it by what it holds."""
+    first = _first(row)
+    return profile.refuses(row) or profile.is_other(row) or bool(_TOTAL.match(first)) or _is_note(first, head)
 
 
 def _first(row: Row) -> str:

@@ -17,7 +17,7 @@ from typing import BinaryIO
 
 from rowtag.core.errors import BadInput, Place, TooLarge, UnreadableFile, not_stored
 from rowtag.core.words import megabytes
-from rowtag.formats.encodings import ENCODINGS, probable_encoding
+from rowtag.formats.encodings import ENCODINGS, WESTERN, probable_encoding
 
 SAMPLE = 256 * 1024
 """Bytes at the begin and at the end that are looked at before a file is read."""
@@ -84,7 +84,18 @@ class Text:
             return "utf-16"
         if self._unsound is None:
             return "utf-8"
-        return probable_encoding(self._around(self._unsound))
+        found = probable_encoding(self._around(self._unsound))
+        return found if self._is_in(found) else next((each for each in WESTERN if self._is_in(each)), found)
+
+    def _is_in(self, encoding: str) -> bool:
+        """Whether all of the file can be decoded: a guess by a part of it that cannot is none."""
+        codec, mark = self._codec(encoding)
+        try:
+            for _ in self._decoded(codec, mark):
+                pass
+        except (UnicodeDecodeError, UnreadableFile):
+            return False
+        return True
 
     def _around(self, at: int) -> bytes:
         """Whole lines around a place, as far as they are not too long."""

@@ -26,7 +26,7 @@ from rowtag.core.words import counted
 from rowtag.formats import sheetxml
 from rowtag.formats.odsreach import Far, without_far_cells
 from rowtag.formats.reach import MOST_CELLS, MOST_WIDE, Book, reach_of, without_far
-from rowtag.formats.repeating import Block, tables_in
+from rowtag.formats.repeating import Block, describes, tabled, tables_in
 from rowtag.formats.rows import framed, texts_of, with_heads, without_below
 from rowtag.formats.table import MOST_BELOW, PICTURE_ROWS, Picture, Settings, Table, Watch, part_of, unwatched
 
@@ -35,6 +35,8 @@ _LARGE = 1 << 20
 """Bytes of a workbook from which its first rows are looked at alone."""
 MOST_TABLED = 2_000
 """Rows of a sheet up to which several tables are looked for on it."""
+MOST_SHEETS = 50
+"""Sheets that are looked at for the one with the table."""
 _BLOCK = 1_000
 """Rows that are turned into columns at once."""
 
@@ -80,15 +82,19 @@ class WorkbookReader:
         self._forget_head()
 
     def guess(self) -> Settings:
-        """The first sheet that holds anything, of several tables on it the largest, and its heads."""
-        for sheet in self._names():
-            settings = Settings(kind="workbook", sheet=sheet)
-            if self._first(settings):
-                tables = self._tables(sheet)
-                largest = max(
-                    tables, key=lambda block: (block.bottom - block.top) * (block.right - block.left), default=None
-                )
-                return self.heads(settings.model_copy(update={"range": _range_of(largest) if largest else ""}))
+        """The sheet whose first rows hold most of a table, unless they describe the columns of another; of several
+        tables on it the largest, and its heads."""
+        sheets = [Settings(kind="workbook", sheet=sheet) for sheet in self._names()[:MOST_SHEETS]]
+        rows = {str(each.sheet): self._first(each) for each in sheets}
+        described = {name for name in rows for other in rows if name != other and describes(rows[other], rows[name])}
+        held = [(str(each.sheet) in described, tabled(rows[str(each.sheet)]), each) for each in sheets]
+        _, most, settings = max(held, key=lambda each: each[:2], default=(False, 0, None))  # of several alike the first
+        if settings is not None and most:
+            tables = self._tables(str(settings.sheet))
+            largest = max(
+                tables, key=lambda block: (block.bottom - block.top) * (block.right - block.left), default=None
+            )
+            return self.heads(settings.model_copy(update={"range": _range_of(largest) if largest else ""}))
         raise UnreadableFile(
             "No sheet of this workbook holds an entry; pictures and charts are no data.",
             remedy="Choose a workbook whose cells hold the data.",

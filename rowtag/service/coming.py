@@ -24,6 +24,7 @@ from rowtag.core.tag import Frozen, Tag
 from rowtag.formats import intake
 from rowtag.formats.intake import Holding
 from rowtag.formats.table import Settings
+from rowtag.service.settings_again import rows_left_out, settings_again
 from rowtag.store.studyfile import now
 
 NEAR = 0.7
@@ -41,10 +42,12 @@ class Column(Frozen):
 
 
 class BringInAgain(Frozen):
-    """A file that is brought in, and how it is read."""
+    """A file that is brought in, and how it is read. `sha256` tells whether it is the very same: in another one,
+    records are not told by number."""
 
     do: Literal["bring in"] = "bring in"
     file: str
+    sha256: str = ""
     settings: Settings = Settings()
     columns: tuple[Column, ...]
     left_out: tuple[str, ...] = ()
@@ -55,6 +58,7 @@ class AddRecordsAgain(Frozen):
 
     do: Literal["add records"] = "add records"
     file: str
+    sha256: str = ""
     settings: Settings = Settings()
     matched: dict[str, str]
     columns: tuple[Column, ...] = ()
@@ -69,6 +73,7 @@ class PutBesideAgain(Frozen):
 
     do: Literal["put beside"] = "put beside"
     file: str
+    sha256: str = ""
     settings: Settings = Settings()
     column: str
     identifier: str
@@ -87,12 +92,13 @@ def coming_of(step: CameIn, before: Study) -> Coming:
     """A step by which a file came in, with heads and names."""
     columns = tuple(Column(column=each.name, tag=each.tag) for each in step.variables)
     file, settings = step.source.name, Settings.model_validate(step.source.settings)
-    left_out = step.source.left_out
+    left_out, digest = step.source.left_out, step.source.sha256
     if isinstance(step, BringIn):
-        return BringInAgain(file=file, settings=settings, columns=columns, left_out=left_out)
+        return BringInAgain(file=file, sha256=digest, settings=settings, columns=columns, left_out=left_out)
     if isinstance(step, PutBeside):
         return PutBesideAgain(
             file=file,
+            sha256=digest,
             settings=settings,
             column=step.head or f"#{step.column}",
             identifier=before.tag(step.identifier).name,
@@ -102,6 +108,7 @@ def coming_of(step: CameIn, before: Study) -> Coming:
         )
     return AddRecordsAgain(
         file=file,
+        sha256=digest,
         settings=settings,
         matched={step.heads.get(id) or f"#{number}": before.tag(id).name for id, number in step.matched.items()},
         columns=columns,
@@ -124,10 +131,12 @@ class File:
         return cls(path, path.name)
 
 
-def proposed(file: File) -> BringInAgain:
-    """A file as it would come in by itself."""
+def proposed(file: File, sheet: str | None = None) -> BringInAgain:
+    """A file, or a sheet of it, as it would come in by itself."""
     with intake.opened(file.path, file.name) as opened:
         settings = opened.guess()
+        if sheet is not None:
+            settings = opened.heads(settings.model_copy(update={"sheet": sheet, "range": ""}))
         holding = opened.read(settings)
     columns = zip(holding.table.heads, holding.proposals, strict=True)
     return BringInAgain(
@@ -140,26 +149,35 @@ def proposed(file: File) -> BringInAgain:
 # Met --------------------------------------------------------------------------------------------
 
 
-def read_as(file: File, settings: Settings) -> tuple[Holding, list[str]]:
-    """A file, read as another was; as it is guessed where it is of another kind. And what is to be noted of that."""
+def read_as(file: File, step: Coming, sheet: str | None = None) -> tuple[Holding, list[str]]:
+    """A file, read as a step tells, or as its heads stand in it (on a `sheet` that somebody chose); and what is to be
+    noted of that: what is read otherwise, and every row that is left out."""
     with intake.opened(file.path, file.name) as opened:
-        guessed = opened.guess()
-        if guessed.kind == settings.kind and guessed.kind != "workbook":
-            return opened.read(settings), []
-        if guessed.kind == settings.kind:
-            sheet = settings.sheet if settings.sheet == guessed.sheet else guessed.sheet
-            return opened.read(settings.model_copy(update={"sheet": sheet})), []
-        return opened.read(guessed), [f"{file.name} is no {settings.kind} file and was read as it is guessed"]
+        again = settings_again(opened, step.settings, heads_of(step), sheet)
+        holding = opened.read(again.settings)
+    return holding, [*again.notes, *rows_left_out(again.settings), *holding.table.notes]
+
+
+def heads_of(step: Coming) -> list[str]:
+    """The heads of the columns that a step wants of its file."""
+    heads = [each.column for each in step.columns]
+    if isinstance(step, BringInAgain):
+        return heads
+    return [*(step.matched if isinstance(step, AddRecordsAgain) else [step.column]), *heads]
+
+
+def digest_of(file: File) -> str:
+    """What tells a file from all others."""
+    with file.path.open("rb") as data:
+        return hashlib.file_digest(data, "sha256").hexdigest()
 
 
 def source_at(file: File, holding: Holding) -> Source:
     """A file as a source."""
-    with file.path.open("rb") as data:
-        digest = hashlib.file_digest(data, "sha256").hexdigest()
     return Source(
         name=file.name,
         size=file.path.stat().st_size,
-        sha256=digest,
+        sha256=digest_of(file),
         kind=holding.table.settings.kind,
         records=holding.table.records,
         settings=holding.table.settings.model_dump(exclude_defaults=True),

@@ -13,9 +13,11 @@ from rowtag.core.errors import BadInput, Place, UnreadableFile
 from rowtag.core.names import key_of
 from rowtag.core.problems import problems
 from rowtag.core.reading import State
+from rowtag.core.refs import references
 from rowtag.core.replaying import Again, Came, Replay
 from rowtag.core.steps import Step, Supplies
 from rowtag.core.steps.bring_in import BringIn
+from rowtag.core.steps.entries import AddBlankRecords, SetBlock
 from rowtag.core.study import Source, Study
 from rowtag.core.translation import ByNames, Spelled, spelled, understood
 from rowtag.core.words import counted
@@ -32,6 +34,7 @@ from rowtag.service.coming import (
     File,
     come,
     coming_of,
+    digest_of,
     proposed,
     read_as,
     source_at,
@@ -129,6 +132,10 @@ class Ran:
     """Ids of variables of new columns, which are as they were proposed."""
     notes: list[str] = field(default_factory=list)
     strays: dict[str, list[str]] = field(default_factory=dict)
+    other_file: bool = False
+    """Whether this is not the file that the routine was made of."""
+    left_out: int = 0
+    """Steps that are none of it, since they concern single records of that file."""
 
     @property
     def whole(self) -> bool:
@@ -144,34 +151,72 @@ def run(
     base: Study | None = None,
     codebook: Path | None = None,
     columns: Mapping[str, str] | None = None,
+    sheet: str | None = None,
+    single_records: bool = False,
 ) -> Ran:
     """Does the steps of a routine on a file that is brought in, or on a state. Nothing is kept.
 
+    What concerns single records, such as entries that were typed and records that were keyed, is of the file that the
+    routine was made of: on another one it is left out unless `single_records` are asked for, and then done where these
+    are told for sure, by their identifier.
+
     With a codebook the file is read under that, as it would be without a routine, and the routine's own bringing in is
-    left. `columns` says by which head a column goes in this file, per head in the routine. Raises BadInput, before
-    anything is done, where a step cannot be understood.
+    left. `columns` says by which head a column goes in this file, per head in the routine, and `sheet` which sheet of a
+    workbook is meant. Raises BadInput, before anything is done, where a step cannot be understood.
     """
     steps = list(understood_steps(routine, name))
     replay = Replay(base or Study())
     ran, names = Ran(replay.study), ByNames(lambda: secrets.token_hex(4))
+    known = {each.sha256 for _, each in steps if isinstance(each, BringInAgain) and each.sha256}
+    there = {digest_of(file)} if file is not None else {each.sha256 for each in replay.study.shelves["source"].values()}
+    ran.other_file, left_out = bool(known) and known.isdisjoint(there), 0
     own = any(isinstance(each, BringInAgain) for _, each in steps)
     if file is not None and (codebook is not None or not own):
-        _come_in(ran, replay, proposed(file), file, {}, 0)
+        _come_in(ran, replay, proposed(file, sheet), file, {}, 0)
     if codebook is not None and (laid := as_step(replay.study, codebook)) is not None:
         _did(ran, replay.do(laid), 0, laid.do)
     for written, step in steps:
         if isinstance(step, Coming):
-            _come_in(ran, replay, step, file, columns or {}, written.line)
+            _come_in(ran, replay, step, file, columns or {}, written.line, sheet)
             continue
-        _did(ran, replay.do(step.step, meet=names.of(step, replay.study)), written.line, str(written.says["do"]))
+        if ran.other_file and _concerns_single_records(step.step):
+            if not single_records:
+                left_out += 1
+                continue
+            if step.records_by is None and _names_records(step.step):
+                _did(ran, _left(step.step, "its records are told by number, and this is another file"), *_at(written))
+                continue
+        _did(ran, replay.do(step.step, meet=names.of(step, replay.study)), *_at(written))
     ran.study = replay.study
-    known = {key_of(variable): set(texts) for variable, texts in routine.strays.items()}
+    if left_out:
+        about = counted(left_out, "step that concerns", "steps that concern")
+        ran.notes.append(f"{about} single records of the first file {'is' if left_out == 1 else 'are'} left out")
+    ran.left_out = left_out
+    told = {key_of(variable): set(texts) for variable, texts in routine.strays.items()}
     new = {replay.study.tag(id).name for id in ran.proposed if id in replay.study.variables}
     for variable, texts in strays_in(replay.study).items():
-        fresh = [text for text in texts if text not in known.get(key_of(variable), ()) and variable not in new]
+        fresh = [text for text in texts if text not in told.get(key_of(variable), ()) and variable not in new]
         if fresh:
             ran.strays[variable] = fresh
     return ran
+
+
+def _at(written: WrittenStep) -> tuple[int, str]:
+    return written.line, str(written.says["do"])
+
+
+def _concerns_single_records(step: Step) -> bool:
+    """Whether a step is about records one by one: it names some, or makes some that come by no file."""
+    return _names_records(step) or isinstance(step, AddBlankRecords | SetBlock)
+
+
+def _names_records(step: Step) -> bool:
+    return any(each.ref.kind == "record" for each in references(step))
+
+
+def _left(step: Step, why: str) -> Again:
+    """A step that is not done, and why."""
+    return Again(step, "not possible", why=(why,))
 
 
 def _did(ran: Ran, again: Again, line: int, do: str) -> None:
@@ -200,7 +245,15 @@ def understood_steps(routine: Routine, name: str) -> Iterator[tuple[WrittenStep,
 # Files that come in -----------------------------------------------------------------------------
 
 
-def _come_in(ran: Ran, replay: Replay, step: Coming, file: File | None, columns: Mapping[str, str], line: int) -> None:
+def _come_in(
+    ran: Ran,
+    replay: Replay,
+    step: Coming,
+    file: File | None,
+    columns: Mapping[str, str],
+    line: int,
+    sheet: str | None = None,
+) -> None:
     """Brings a file in as far as its columns are there; what it has more comes as it is proposed."""
 
     def left(came: Came, why: str) -> None:
@@ -211,7 +264,7 @@ def _come_in(ran: Ran, replay: Replay, step: Coming, file: File | None, columns:
     own = _file_of(step, file)
     if own is None:
         return left("not possible", f"there is no file {step.file} here")
-    holding, notes = read_as(own, step.settings)
+    holding, notes = read_as(own, step, sheet if isinstance(step, BringInAgain) else None)
     try:
         came = come(replay.study, step, holding, source_at(own, holding), columns)
     except BadInput as error:

@@ -6,6 +6,9 @@ from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
 from rowtag.core.propose import Proposal, propose
+from rowtag.core.reading import State, read_texts
+from rowtag.core.tag import lens_of
+from rowtag.core.tokens import large_texts
 from tests.generate import entries
 
 
@@ -317,3 +320,72 @@ def test_ratings_with_a_few_fractions(texts: list[str], kind: str, doubt: str) -
     found = proposed(texts)
     assert (found.tag.type, found.doubt) == (kind, doubt)
     assert found.tag.level == ("ordinal" if kind == "integer" else "ratio")
+
+
+# Commas and points ------------------------------------------------------------------------------
+
+
+def numbers_of(*values: float, mark: str = ".", digits: int = 3) -> list[str]:
+    return [f"{value:,.{digits}f}".replace(",", "").replace(".", mark) for value in values]
+
+
+WEIGHTS = numbers_of(*(0.4 + at / 300 for at in range(700)))
+LARGE = [f"{number:,}" for number in range(120, 60_000, 271)]
+
+
+@pytest.mark.parametrize(
+    ("texts", "decimal", "thousands", "type", "said"),
+    [
+        (WEIGHTS + ["0,985", "0,912"] * 42, ".", "", "decimal", "84 entries with a comma"),
+        (WEIGHTS + ["1,125", "2,250"] * 42, ".", "", "decimal", "as decimals 1.125"),
+        ([text.replace(".", ",") for text in WEIGHTS] + ["1.125"] * 9, ",", "", "decimal", "as decimals 1,125"),
+        ([*map(str, range(1, 41))] * 3 + ["1,125", "2,500"], ".", "", "integer", "as thousands 1125"),
+        (LARGE, ".", ",", "integer", "it could be a decimal comma"),
+        (LARGE + ["950", "12", "3"] * 20, ".", ",", "integer", "it could be a decimal comma"),
+        ([f"{text}.50" for text in LARGE] + ["12.25"] * 9, ".", ",", "decimal", ""),
+        (["1,234,567", "2,345,678", "12"] * 9, ".", ",", "integer", ""),
+        (LARGE + ["1,5"] * 30, ",", "", "decimal", ""),
+    ],
+)
+def test_commas_between_digits(texts: list[str], decimal: str, thousands: str, type: str, said: str) -> None:
+    """A comma parts thousands only where the other entries bear it out; else those with it are strays, or all have it
+    for a decimal mark. Never does one entry become a thousand times as large without a word."""
+    found = proposed(texts)
+    assert (found.tag.marks.decimal, found.tag.marks.thousands, found.tag.type) == (decimal, thousands, type)
+    assert said in found.doubt
+    reading = read_texts(large_texts(texts), lens_of(found.tag, ()))
+    assert found.doubt or (reading.states == State.VALID).all()
+
+
+# Counts and amounts -----------------------------------------------------------------------------
+
+TAIL = [str(1 + at) for at, times in enumerate((210, 280, 160, 90, 40, 14, 4)) for _ in range(times)]
+AMOUNTS = ["5", "10", "15", "20", "30", "45", "60"] * 40
+SCALE = [str(1 + at) for at, times in enumerate((60, 140, 220, 180, 90)) for _ in range(times)]
+FLAT = ["1", "2", "3", "4", "5", "6", "7", "8"] * 30
+
+
+@pytest.mark.parametrize(
+    ("texts", "name", "label", "level"),
+    [
+        (AMOUNTS, "walk", "", "ratio"),
+        ([*AMOUNTS, "3", "12", "7"], "minutes_walked", "", "ratio"),
+        (TAIL, "q7", "", "ratio"),
+        (SCALE, "household_size", "", "ratio"),
+        (SCALE, "q7", "How many people live with you?", "ratio"),
+        (SCALE, "q7", "Number of visits", "ratio"),
+        (["0", "1", "2", "3"] * 30, "children", "", "ratio"),
+        (FLAT, "q7", "", "nominal"),
+        (FLAT, "region", "", "nominal"),
+        (SCALE, "q7", "", "ordinal"),
+        (SCALE, "site_1", "How satisfied are you with the paths?", "ordinal"),
+        (SCALE, "hours_ok", "Opening hours suit me", "ordinal"),
+        (["1", "2", "3", "4", "8", "9"] * 30, "income", "Monthly income, in groups", "nominal"),
+        (["0", "1"] * 30, "children", "Has children", "nominal"),
+    ],
+)
+def test_counts_and_amounts(texts: list[str], name: str, label: str, level: str) -> None:
+    """Whole numbers of which few are different are counts by their name, heading or shape; ratings and brackets are
+    not, whatever their words."""
+    column = column_of_texts(texts)
+    assert propose(column, column.counts(None, len(texts)), name, label).tag.level == level

@@ -12,6 +12,7 @@ from rowtag.core.steps.turn import TurnRound
 from rowtag.core.tag import CodeLine, MissingLine
 from tests.core.test_check_kinds import CASES, HOURS, RATIO, found, lines, one, study_of
 
+DECIMAL: dict[str, Any] = {"type": "decimal", "level": "ratio"}
 WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "complete": True}
 
 
@@ -27,6 +28,7 @@ WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "comple
         ("identifier as a measure", one(RATIO, [str(n) for n in range(100, 140)]), "make it an identifier", 0),
         ("longer than the width", one({"width": 2, "use": "open-ended"}, ["abc"]), "make it as wide as needed", 0),
         ("zeros apart", one(RATIO, [*HOURS, "0"]), "set aside as missing", 0),
+        ("unreadable entries", one(DECIMAL, ["0.5", "0,985", "1,25"]), "read 2 entries with a comma as decimals", 0),
         (
             "a battery nobody told",
             [(f"care_{n}", {**WHOLE, "complete": False}, ["1", "2"] * 9) for n in (1, 2, 3)],

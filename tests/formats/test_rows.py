@@ -10,6 +10,7 @@ from rowtag.formats.intake import guess, opened, read
 from rowtag.formats.repeating import tables_in
 from rowtag.formats.rows import guess_below, guess_heads, texts_of
 from rowtag.formats.table import Settings
+from tests.formats.books import xlsx
 
 NAMES = ["plot", "tenure", "hours"]
 WORDINGS = ["Plot number", "How do you hold your plot?", "Hours on the plot in a usual week"]
@@ -166,3 +167,34 @@ def test_no_names_in_the_file(tmp_path: Path, text: str) -> None:
     holding = read(path, "a.csv", guess(path, "a.csv"))
     assert [each.tag.name for each in holding.proposals] == ["column_1", "column_2"]
     assert holding.table.records == 2
+
+
+TABLE = [[f"F{number:03d}", str(number % 3 + 1), str(number % 7)] for number in range(1, 30)]
+
+
+@pytest.mark.parametrize(
+    ("rows", "below"),
+    [
+        ([*TABLE, ["Printed on Monday", "", ""]], 1),
+        ([*TABLE, ["", "", ""], ["Kept by", "the committee", "of 2026"], ["Seen by", "two", "members"]], 2),
+        ([*TABLE, ["F099", "", ""]], 0),
+        ([*TABLE, ["F099", "n/a", ""]], 0),
+        ([*(row[:2] for row in TABLE), ["Total", "58"], ["Source: the list", ""]], 2),
+        ([[row[0]] for row in TABLE] + [["Total"]], 0),
+    ],
+)
+def test_the_block_ends_where_its_kind_ends(rows: list[list[str]], below: int) -> None:
+    """Notes below the data are none of it, in whatever words, in tables of two columns too; a record broken off is."""
+    assert guess_below(rows[:20], rows[-10:]) == below
+
+
+@pytest.mark.parametrize("order", [("Read me", "Variables", "Data"), ("Data", "Variables", "Read me")])
+def test_the_sheet_with_the_table(tmp_path: Path, order: tuple[str, ...]) -> None:
+    """Neither a sheet of lines of text is proposed nor one that describes the columns, wherever they stand."""
+    sheets = {
+        "Read me": [["The plots of 2026"], ["Please ask the committee"], [], ["Kept since spring"]],
+        "Variables": [["name", "label", "codes"], *([name, f"About {name}", "1 = a; 2 = b"] for name in NAMES)] * 9,
+        "Data": [NAMES, *DATA],
+    }
+    path = xlsx(tmp_path / "book.xlsx", {name: [list(row) for row in sheets[name]] for name in order})
+    assert guess(path, "book.xlsx").sheet == "Data"

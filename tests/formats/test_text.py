@@ -102,3 +102,36 @@ def test_a_long_file_is_told_by_where_it_is_not_plain(tmp_path: Path) -> None:
     file = Text(path, path.name)
     assert file.guess_encoding() == "cp1251"
     file.close()
+
+
+@pytest.mark.parametrize(
+    ("line", "encoding"),
+    [
+        ("plot;note\n1;seen \u00a9 2026\n2;tap\n", "latin-1"),
+        ("plot;note\n" + "1;tap\n" * 500 + "2;caf\u00e9 5\u20ac\n", "cp1252"),
+        ("plot;note\n1;na\u00efve 20\u00b0 \u00a9\n2;\u00bd \u00ae\n", "latin-1"),
+        ("plot;note\n1;\u00fe \u00f0 \u00a7 \u00b6 \u00d7\n", "latin-1"),
+    ],
+)
+def test_few_signs_beyond_ascii_are_western(tmp_path: Path, line: str, encoding: str) -> None:
+    """Single bytes beyond ASCII are of a Latin alphabet; what is guessed decodes the whole file."""
+    path = tmp_path / "a.csv"
+    path.write_bytes(line.encode(encoding))
+    file = Text(path, "a.csv", 1 << 20)
+    try:
+        assert bytes(file.utf8(file.guess_encoding())).decode().removeprefix("\ufeff") == line
+    finally:
+        file.close()
+
+
+@given(st.lists(st.integers(1, 255), min_size=1, max_size=200).map(bytes))
+def test_any_guess_decodes(tmp_path_factory: pytest.TempPathFactory, data: bytes) -> None:
+    """Whatever bytes a file has, what it is guessed to be can be read, or is UTF-16 by its mark."""
+    path = tmp_path_factory.mktemp("bytes") / "a.csv"
+    path.write_bytes(b"a,b\n" + data)
+    file = Text(path, "a.csv", 1 << 20)
+    try:
+        guessed = file.guess_encoding()
+        assert guessed == "utf-16" or file.utf8(guessed) is not None
+    finally:
+        file.close()

@@ -93,7 +93,11 @@ def save_routine(here: Here, study_id: str, step: Annotated[list[str] | None, Qu
     """The steps that led the study to where it is, or some of them, as a routine."""
     entry, file = here.entry(study_id), here.study(study_id)
     headers = {"Content-Disposition": 'attachment; filename="routine.yaml"'}
-    return Response(write(saved(file, entry.title, step)), media_type="application/yaml", headers=headers)
+    return Response(
+        write(saved(file, entry.title, step)),
+        media_type="application/yaml",
+        headers=headers,
+    )
 
 
 @router.post("/routine/preview")
@@ -139,7 +143,14 @@ def _next_wave(here: Here, study_id: str, request: NextWaveRequest) -> Ran:
     own = request.routine
     routine = saved(here.study(study_id), "") if own is None else read(own.text, own.name)
     name = "the diary" if own is None else own.name
-    return run(routine, name, file=File(upload.path, upload.name), columns=request.columns)
+    return run(
+        routine,
+        name,
+        file=File(upload.path, upload.name),
+        columns=request.columns,
+        sheet=request.sheet,
+        single_records=request.single_records,
+    )
 
 
 @router.get("/story", response_class=Response, responses=_PAGE)

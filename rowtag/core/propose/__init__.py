@@ -53,7 +53,7 @@ def propose(
     With a type (and marks) given, the rest is proposed for that type. `first`: it stands in front of all others.
     """
     facts, taken, values, suspects = _looked_at(column, counts, kind, marks)
-    standing = standing_of(taken.type, values, facts, suspects, name, first=first)
+    standing = standing_of(taken.type, values, facts, suspects, name, f"{label} {question}", first=first)
     tag = Tag(
         name=name,
         label=label[:2_000],

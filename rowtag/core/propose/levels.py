@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow.compute as pc
 
+from rowtag.core.propose.counts import is_count
 from rowtag.core.propose.facts import Facts, Suspect
 from rowtag.core.propose.numbers import Values
 from rowtag.core.propose.orders import natural_order
@@ -18,6 +19,8 @@ _ID_NAME = re.compile(
     r"(^|_)(id|ident|identifier|no|nr|number|case|key|token|uuid|respondent|participant)($|_)|id$", re.I
 )
 _WEIGHT_NAME = re.compile(r"^w(_|\d|$)|(^|_)(wt|wgt|weight|weighting)(_|\d|$)", re.I)
+LONGEST_SCALE = 11
+"""Steps of the longest rating scales."""
 _KIND_WORDS = {"date": "date", "time": "time", "datetime": "moment"}
 
 
@@ -33,15 +36,23 @@ class Standing:
 
 
 def standing_of(
-    kind: Type, numbers: Values, facts: Facts, suspects: tuple[Suspect, ...], name: str, *, first: bool = False
+    kind: Type,
+    numbers: Values,
+    facts: Facts,
+    suspects: tuple[Suspect, ...],
+    name: str,
+    said: str = "",
+    *,
+    first: bool = False,
 ) -> Standing:
-    """Level and use of a column of this type under this name; `first`: it stands in front of all others."""
+    """Level and use of a column of this type under this name, with what else its heading `said`; `first`: it stands in
+    front of all others."""
     if not facts.entries:
         return Standing("nominal", "answer", "no entry")
     if kind in NUMBER_TYPES:
         if first and kind == "integer" and _numbers_records(numbers, facts):
             return Standing("nominal", "identifier", f"in front, {len(numbers.values):,} numbers, all different")
-        return Standing(*_number_level(kind, numbers, suspects, name))
+        return Standing(*_number_level(kind, numbers, suspects, name, said))
     if kind in DATE_TYPES:
         return Standing("interval", "answer", counted(len(numbers.values), f"different {_KIND_WORDS[kind]}"))
     return _ordered(facts) or Standing(*_text_level(facts))
@@ -75,7 +86,9 @@ def _ordered(facts: Facts) -> Standing | None:
     return Standing("ordinal", "answer", said, lines, bool(known.all()) and not facts.words)
 
 
-def _number_level(kind: Type, numbers: Values, suspects: tuple[Suspect, ...], name: str) -> tuple[Level, Use, str]:
+def _number_level(
+    kind: Type, numbers: Values, suspects: tuple[Suspect, ...], name: str, said: str
+) -> tuple[Level, Use, str]:
     values, counts = numbers.values, numbers.counts
     suspect = {float(each.entry) for each in suspects if each.number}
     if suspect:
@@ -96,7 +109,11 @@ def _number_level(kind: Type, numbers: Values, suspects: tuple[Suspect, ...], na
         if distinct <= THRESHOLDS.most_codes and low >= 0 and high <= THRESHOLDS.highest_code and repeated:
             usual = values[counts >= THRESHOLDS.rare_code * entries]
             run = len(usual) and usual[0] in (0, 1) and usual[-1] - usual[0] == len(usual) - 1
-            scale = run and len(usual) in THRESHOLDS.scale_steps
+            scale = bool(run) and len(usual) in THRESHOLDS.scale_steps
+            if is_count(
+                Values(values, counts), f"{name} {said}", may_be_scale=bool(run) and len(usual) <= LONGEST_SCALE
+            ):
+                return "ratio", "answer", f"a count or amount, {span}"
             return (
                 "ordinal" if scale else "nominal",
                 "answer",

@@ -1,6 +1,7 @@
 """Which type nearly all entries of a column fit, how they are written, and what cannot be told for sure."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,7 +13,10 @@ from rowtag.core.propose.facts import Facts, plain_lens
 from rowtag.core.propose.thresholds import THRESHOLDS
 from rowtag.core.reading import SegmentReading, State, read_segment
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, DateOrder, Marks, Type
-from rowtag.core.tokens import edges_of
+from rowtag.core.tokens import Segment, edges_of
+from rowtag.core.words import counted
+
+Flags = npt.NDArray[np.bool_]
 
 _WORTH = 0.7
 """Share of the sample from which a type is worth trying."""
@@ -42,26 +46,80 @@ def type_of(column: Column, facts: Facts, given: Type | None = None, marks: Mark
     segment = column.segments[0]
     if given is not None:
         return _best_written(column, facts, given, marks)
+    best = None
     if facts.entries:
-        best: Taken | None = None
-        best_share = 0.0
-        for kind, written in _candidates(facts):
+        ways = _candidates(facts)
+        best = _best_of(ways, segment, facts) or _best_of(ways, segment, facts, but_for_its_mark=True)
+    return Taken("text", Marks(), facts.reading) if best is None else _doubted(column, facts, best)
+
+
+def _best_of(
+    ways: Sequence[tuple[Type, Marks]], segment: Segment, facts: Facts, *, but_for_its_mark: bool = False
+) -> Taken | None:
+    """The type that nearly all entries fit, counting those that are numbers `but_for_its_mark`; None where none is."""
+    best: Taken | None = None
+    best_share = 0.0
+    for kind, written in ways:
+        reading = read_segment(segment, plain_lens(kind, written))
+        fitting, share = _fitting(reading, facts)
+        if written.thousands in _EITHER and not _are_thousands(reading, fitting, facts, written):
+            continue
+        more = _otherwise_marked(fitting, facts, written) if but_for_its_mark else 0.0
+        if share <= best_share or share + more < THRESHOLDS.fits:
+            continue
+        if kind in NUMBER_TYPES and _keeps_zeros(reading, fitting, facts):
+            break
+        decimals = _decimals_of(kind, reading, facts.counts)
+        if decimals == 0:
+            kind, decimals = "integer", None
             reading = read_segment(segment, plain_lens(kind, written))
-            fitting, share = _fitting(reading, facts)
-            if share < THRESHOLDS.fits or share <= best_share:
-                continue
-            if kind in NUMBER_TYPES and _keeps_zeros(reading, fitting, facts):
-                break
-            decimals = _decimals_of(kind, reading, facts.counts)
-            if decimals == 0:
-                kind, decimals = "integer", None
-                reading = read_segment(segment, plain_lens(kind, written))
-            best, best_share = Taken(kind, written, reading, decimals), share
-            if kind in NUMBER_TYPES or share == 1:
-                break  # the plainest way of writing numbers that fits is taken
-        if best is not None:
-            return _doubted(column, facts, best)
-    return Taken("text", Marks(), facts.reading)
+        best, best_share = Taken(kind, written, reading, decimals), share
+        if kind in NUMBER_TYPES or share == 1:
+            break  # the plainest way of writing numbers that fits is taken
+    return best
+
+
+_EITHER = {",": ".", ".": ","}
+"""Marks that can stand before decimals as well as between thousands, and the other one."""
+_FAR = 10
+"""How many times as large as the largest other number the smallest one with a thousands mark may be."""
+
+
+def _are_thousands(reading: SegmentReading, fitting: Flags, facts: Facts, marks: Marks) -> bool:
+    """Whether a comma (or point) between digits parts thousands: where it stands between groups of three, and the other
+    entries bear it out. None has fewer or more digits behind it; and one has several groups, or decimals behind; or
+    the others have no decimals where these have none, and these follow upon them in size. Where there are no others,
+    groups of three are thousands."""
+    mark = re.escape(marks.thousands)
+    marked = _matching(facts, rf"\d{mark}\d")
+    if not marked.any() or (marked & ~fitting).any() or reading.parsed is None:
+        return not marked.any()
+    if (marked & ~_matching(facts, rf"^\D*\d{{1,3}}{mark}\d{{3}}\D*$")).any():
+        return True  # several groups, or decimals behind them: no decimal mark stands so
+    others = fitting & ~marked
+    values = np.abs(reading.parsed.values)
+    sized = values[others & (values != 0)]
+    if not sized.size:
+        return True
+    pointed = _matching(facts, rf"\d{re.escape(marks.decimal)}\d")
+    rates = [facts.counts[pointed & each].sum() / facts.counts[each].sum() for each in (others, marked)]
+    follows = float(values[marked].min()) <= _FAR * float(sized.max())
+    return follows and (rates[0] < 0.5 or rates[1] >= rates[0] / 2)
+
+
+def _otherwise_marked(fitting: Flags, facts: Facts, marks: Marks) -> float:
+    """The share of entries that are numbers but for the other decimal mark: they are strays of a number for sure, which
+    most others are."""
+    if marks.thousands or marks.decimal not in _EITHER or 2 * facts.counts[fitting].sum() < facts.entries:
+        return 0.0
+    other = _matching(facts, rf"^[+\-−]?\d+{re.escape(_EITHER[marks.decimal])}\d+$") & ~fitting
+    return float(facts.counts[other].sum() / max(facts.entries, 1))
+
+
+def _matching(facts: Facts, pattern: str) -> Flags:
+    """Which tokens that count match a pattern."""
+    found: Flags = pc.match_substring_regex(facts.reading.texts, pattern).to_numpy(zero_copy_only=False) & facts.used
+    return found
 
 
 def _best_written(column: Column, facts: Facts, kind: Type, marks: Marks | None) -> Taken:
@@ -69,7 +127,12 @@ def _best_written(column: Column, facts: Facts, kind: Type, marks: Marks | None)
     segment = column.segments[0]
     ways = [marks] if marks else _ways(kind, facts) if facts.entries else [Marks()]
     readings = [(way, read_segment(segment, plain_lens(kind, way))) for way in ways]
-    way, reading = max(readings, key=lambda each: _fitting(each[1], facts)[1])
+    borne_out = [
+        (way, reading)
+        for way, reading in readings
+        if way.thousands not in _EITHER or _are_thousands(reading, _fitting(reading, facts)[0], facts, way)
+    ]
+    way, reading = max(borne_out or readings, key=lambda each: _fitting(each[1], facts)[1])
     return _doubted(column, facts, Taken(kind, way, reading, _decimals_of(kind, reading, facts.counts)))
 
 
@@ -109,6 +172,19 @@ def _candidates(facts: Facts) -> list[tuple[Type, Marks]]:
         return []
     kind: Type = "decimal" if sample.characters & set(".,") or not sample.whole else "integer"
     return [(kind, marks) for marks in _number_marks(sample)]
+
+
+def _two_readings(example: str, mark: str, taken: Taken, count: int) -> str:
+    """What to say of strays that have the other decimal mark."""
+    word = {",": "a comma", ".": "a point"}[mark]
+    such = f"with {word}, such as {example}"
+    what = counted(count, f"entry {such}, is a stray", f"entries {such}, are strays")
+    said = f"{what}: as decimals {example.replace(mark, taken.marks.decimal)}"
+    said += " (a remedy of Checks reads them so)" if taken.type == "decimal" else ""
+    if not re.search(rf"{re.escape(mark)}\d{{3}}$", example):
+        return said
+    whole = example.replace(mark, "").lstrip("+-−0")
+    return f"{said}, as thousands {whole or '0'}"
 
 
 _ORDERS: tuple[DateOrder, ...] = ("ymd", "dmy", "mdy")
@@ -169,6 +245,13 @@ def _decimals_of(kind: Type, reading: SegmentReading, counts: npt.NDArray[np.int
 
 def _doubted(column: Column, facts: Facts, taken: Taken) -> Taken:
     """The same, with what the entries themselves cannot tell."""
+    if taken.type in NUMBER_TYPES and taken.marks.decimal in _EITHER and not taken.marks.thousands:
+        mark = _EITHER[taken.marks.decimal]
+        fitting, _ = _fitting(taken.reading, facts)
+        strays = _matching(facts, rf"^[+\-−]?\d+{re.escape(mark)}\d+$") & ~fitting
+        if example := _first_text(facts, strays):
+            count = int(facts.counts[strays].sum())
+            return replace(taken, doubt=_two_readings(example, mark, taken, count))
     ordered = taken.type in ("date", "datetime") and taken.marks.date_order != "ymd"
     if not ordered and not (taken.type in NUMBER_TYPES and taken.marks.thousands == ","):
         return taken
