@@ -6,8 +6,11 @@ from collections.abc import Callable, Iterator
 from typing import Any
 from xml.etree import ElementTree
 
+from pydantic import ValidationError
+
 from rowtag.core.codebook import Described
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.tag import Parts
 from rowtag.documents.codes import Code
 from rowtag.documents.hands.found import Said
 from rowtag.documents.reasons import missing_reason
@@ -61,6 +64,8 @@ def _table_schema(document: Any) -> Iterator[dict[str, Any]]:
 def _field(field: dict[str, Any]) -> Described:
     extra = field.get("rowtag")
     own = extra if isinstance(extra, dict) else {}
+    if (whole := _whole(field, own)) is not None:
+        return whole
     said = Said()
     constraints = _mapped(field.get("constraints"))
     for category in _listed(field.get("categories") or field.get("enum") or constraints.get("enum")):
@@ -80,6 +85,19 @@ def _field(field: dict[str, Any]) -> Described:
         level=own.get("level") or ("ordinal" if field.get("categoriesOrdered") else ""),
     )
     return Described(str(field["name"]), parts_from(said, given), reason="a field of a Data Package")
+
+
+def _whole(field: dict[str, Any], own: dict[str, Any]) -> Described | None:
+    """A field with the whole tag that Row Tag wrote beside it; None where there is none, or it is none."""
+    if not isinstance(own.get("tag"), dict):
+        return None
+    words = {"label": _text(field.get("title")), "question": _text(field.get("description"))}
+    try:  # every part is given: what is not written is as it is where nothing is said
+        tag = Parts.model_validate({**Parts().model_dump(), **own["tag"], **words})
+    except ValidationError:
+        return None
+    battery, section = (_text(own.get(part)) or None for part in ("battery", "section"))
+    return Described(str(field["name"]), tag, battery, section, reason="a field of a Data Package")
 
 
 def _number(written: str) -> int | float | str:

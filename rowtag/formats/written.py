@@ -2,9 +2,10 @@
 
 import csv
 import io
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -15,7 +16,7 @@ from pydantic import Field
 from rowtag.core.chunk import CHUNK
 from rowtag.core.frame import Frame
 from rowtag.core.grammar import parse_numbers
-from rowtag.core.reading import State
+from rowtag.core.reading import State, canonical_code
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen, Marks
 from rowtag.core.tokens import Texts, large_texts
@@ -52,20 +53,63 @@ def written(study: Study, id: str, options: Options) -> Written:
     states = reading.states
     stray = states >= State.UNREADABLE
     texts = pc.if_else(pa.array(stray), study.column(id).texts(), reading.canonical())
-    if options.values == "labels":
-        texts = _labelled(texts, states, reading.lines, [line.label for line in study.codes(id)])
+    if leaves_as_labels(study, id, options):
+        texts = _labelled(texts, np.where(states == State.VALID, reading.lines, -1), labels_of(study, id))
     missing = states == State.MISSING
+    if missing.any():
+        texts = pc.if_else(pa.array(missing), _missing(study, id), texts)
+    texts, risky = as_written(texts, options)
     if options.missing_sign is not None and missing.any():
         texts = pc.if_else(pa.array(missing), pa.scalar(options.missing_sign, pa.large_string()), texts)
-    guarded = 0
-    if options.guard:
-        risky = risky_texts(texts) & (states != State.BLANK) & ~(missing & (options.missing_sign is not None))
-        guarded = int(counts[risky].sum())
-        if risky.any():
-            safe = pc.replace_substring_regex(texts, _RISKY, r"\1'\2")
-            texts = pc.if_else(pa.array(risky), safe, texts)
+        risky = risky & ~missing
+    guarded = int(counts[risky & (states != State.BLANK)].sum())
     blank = pa.array(states == State.BLANK)
     return Written(pc.if_else(blank, pa.scalar(None, pa.large_string()), texts), guarded)
+
+
+def as_written(texts: Texts, options: Options) -> tuple[Texts, npt.NDArray[np.bool_]]:
+    """Texts as they are written, guarded where that is asked for; and which of them were."""
+    risky = risky_texts(texts) if options.guard else np.zeros(len(texts), bool)
+    if risky.any():
+        texts = pc.if_else(pa.array(risky), pc.replace_substring_regex(texts, _RISKY, r"\1'\2"), texts)
+    return texts, risky
+
+
+def leaves_as_labels(study: Study, id: str, options: Options) -> bool:
+    """Whether a variable leaves with labels in place of codes."""
+    return options.values == "labels" and any(line.label for line in study.codes(id))
+
+
+def labels_of(study: Study, id: str) -> list[str]:
+    """Per code line its label as it is written, empty where it has none: with its code where it would be taken for
+    another one, or for something else that the variable holds."""
+    lines, tag = study.codes(id), study.tag(id)
+    codes = {each.code for each in (*lines, *tag.missing) if each.code is not None}
+    labels = [" ".join(line.label.split()) for line in lines]
+    times, held = Counter(labels), _held_otherwise(study, id, labels)
+    return [
+        f"{label} ({line.shown})" if label and (times[label] > 1 or label in codes or label in held) else label
+        for line, label in zip(lines, labels, strict=True)
+    ]
+
+
+def _held_otherwise(study: Study, id: str, labels: Sequence[str]) -> set[str]:
+    """Those of some labels that stand in a variable as strays, or as valid entries without a label."""
+    reading = study.reading(id)
+    named = np.array([bool(label) for label in labels] + [False])
+    unnamed = (reading.states == State.VALID) & ~named[np.where(reading.states == State.VALID, reading.lines, -1)]
+    at = np.flatnonzero((unnamed | (reading.states >= State.UNREADABLE)) & (study.counts(id) > 0))
+    met = pc.is_in(large_texts(labels), reading.canonical(at).unique()) if at.size and labels else []
+    return {label for label, here in zip(labels, pa.array(met).to_pylist(), strict=False) if here and label}
+
+
+def _missing(study: Study, id: str) -> Texts:
+    """Per token the text of a missing one: its code as it is listed, where it has one."""
+    reading, tag = study.reading(id), study.tag(id)
+    codes = [canonical_code(line.code, tag.type) or line.code.strip() if line.code else None for line in tag.missing]
+    listed = pa.array([*codes, None], pa.large_string())
+    lines = np.where(reading.states == State.MISSING, reading.lines, len(codes))
+    return pc.coalesce(pc.take(listed, pa.array(lines)), reading.canonical())
 
 
 def risky_texts(texts: Texts) -> npt.NDArray[np.bool_]:
@@ -79,11 +123,11 @@ def risky_texts(texts: Texts) -> npt.NDArray[np.bool_]:
     return out
 
 
-def _labelled(texts: Texts, states: Any, lines: Any, labels: Sequence[str]) -> Texts:
-    """Labels in place of valid codes that have one."""
+def _labelled(texts: Texts, lines: npt.NDArray[np.int32], labels: Sequence[str]) -> Texts:
+    """Labels in place of codes that have one; `lines` are those of valid codes, -1 where there is none."""
     named = np.array([bool(label) for label in labels] + [False])
     shown = pc.take(large_texts([*labels, ""]), pa.array(np.where(lines < 0, len(labels), lines)))
-    return pc.if_else(pa.array((states == State.VALID) & named[lines]), shown, texts)
+    return pc.if_else(pa.array(named[lines]), shown, texts)
 
 
 def csv_blocks(

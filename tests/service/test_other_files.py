@@ -166,7 +166,7 @@ BOOK = {
 
 @pytest.mark.parametrize("order", [["Read me", "Old", "Data"], ["Data", "Old", "Read me"], ["Old", "Read me", "Data"]])
 def test_the_sheet_that_was_told_is_read(tmp_path: Path, order: list[str]) -> None:
-    """Not the one that would be guessed, whatever the order of sheets; and by its heads where it is called otherwise."""
+    """Not the one that would be guessed, whatever the order of sheets; and by its heads where its name is another."""
     xlsx(tmp_path / "first.xlsx", {name: [list(row) for row in BOOK[name]] for name in ("Read me", "Old", "Data")})
     told = Settings(kind="workbook", sheet="Data", rows_below=None)
     text, study = routine_of(tmp_path, "first.xlsx", (), told, single=False)

@@ -6,14 +6,14 @@ import orjson
 
 from rowtag import __version__
 from rowtag.core.derive import shown
-from rowtag.core.reading import Fill, canonical_code
+from rowtag.core.reading import canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tables import frequency
 from rowtag.core.tag import CodeSpan, Tag
 from rowtag.core.words import counted
+from rowtag.formats.handed import handed_tag, missing_entries, refuse_sign
 from rowtag.formats.table import Watch
 from rowtag.formats.writers.base import MOST_LINES, Handed, Preview, Writer, register
-from rowtag.formats.written import Options
+from rowtag.formats.written import Options, leaves_as_labels
 
 _TYPES = {
     "integer": "integer",
@@ -42,6 +42,7 @@ class DataPackage(Writer):
 
     def _notes(self, handed: Handed) -> list[str]:
         study = handed.study
+        refuse_sign(study, study.order, self.entries)
         strays = [study.tag(id).name for id in study.order if study.fill(id).stray]
         listed = ", ".join(strays[:6]) + ("…" if len(strays) > 6 else "")
         several = f"{counted(len(strays), 'field')} {'holds' if len(strays) == 1 else 'hold'} strays"
@@ -75,9 +76,8 @@ def datapackage(study: Study, title: str, options: Options, data_path: str = "da
 
 def field_of(study: Study, id: str, options: Options) -> dict[str, Any]:
     """One variable as a Table Schema field. A field that holds strays is a string, and says why."""
-    tag, fill = study.tag(id), study.fill(id)
-    labels = options.values == "labels" and any(line.label for line in study.codes(id))
-    kind = "string" if fill.stray or labels else _TYPES[tag.type]
+    tag, fill = handed_tag(study, id, options), study.fill(id)
+    kind = "string" if fill.stray else _TYPES[tag.type]
     field: dict[str, Any] = {"name": tag.name, "type": kind}
     if kind in ("datetime", "time"):
         field["format"] = "any"
@@ -86,14 +86,14 @@ def field_of(study: Study, id: str, options: Options) -> dict[str, Any]:
     if tag.question:
         field["description"] = tag.question
     field["missingValues"] = _missing_values(study, id, options)
-    categories = _categories(study, id, kind, labels)
+    categories = _categories(tag, kind, labels=leaves_as_labels(study, id, options))
     if categories:
         field["categories"] = categories
         field["categoriesOrdered"] = tag.level != "nominal"
     constraints = _constraints(tag, kind)
     if constraints:
         field["constraints"] = constraints
-    field["rowtag"] = _own(tag, fill, kind)
+    field["rowtag"] = _own(study, id, tag, kind)
     how = study.variable(id).origin.how
     if how is not None:
         field["rowtag"]["derived"] = shown(how, study)
@@ -104,21 +104,16 @@ def _missing_values(study: Study, id: str, options: Options) -> list[Any]:
     """The blank, and what stands for coded missing: the chosen sign, or each code with its label."""
     if options.missing_sign is not None:
         return ["", options.missing_sign] if options.missing_sign else [""]
-    rows = [
-        row
-        for row in frequency(study, id, most=0).rows
-        if row.reading == "missing" and row.low is None and row.high is None
-    ]
-    codes = [{"value": row.code, "label": row.label or row.reason or ""} for row in rows]
+    codes = [{"value": line.code, "label": line.label or line.reason} for line in missing_entries(study, id, options)]
     return [{"value": "", "label": "blank"}, *codes] if codes else [""]
 
 
-def _categories(study: Study, id: str, kind: str, labels: bool) -> list[Any]:
+def _categories(tag: Tag, kind: str, *, labels: bool) -> list[Any]:
     """The code list, in its order; ranges are no categories."""
-    lines = [line for line in study.codes(id) if line.code is not None]
+    lines = [line for line in tag.codes if line.code is not None]
     if labels:
-        return [line.label or _value(line, study.tag(id), "string") for line in lines]
-    return [{"value": _value(line, study.tag(id), kind), "label": line.label} for line in lines]
+        return [line.code for line in lines]
+    return [{"value": _value(line, tag, kind), "label": line.label} for line in lines]
 
 
 def _value(line: CodeSpan, tag: Tag, kind: str) -> Any:
@@ -138,11 +133,14 @@ def _constraints(tag: Tag, kind: str) -> dict[str, Any]:
     return {name: _value(CodeSpan(code=end), tag, kind) for name, end in ends.items() if end is not None}
 
 
-def _own(tag: Tag, fill: Fill, kind: str) -> dict[str, Any]:
-    """What the standard has no place for."""
-    own: dict[str, Any] = {"type": tag.type, "level": tag.level, "use": tag.use, "complete": tag.complete}
-    if tag.note:
-        own["note"] = tag.note
+def _own(study: Study, id: str, tag: Tag, kind: str) -> dict[str, Any]:
+    """What the standard has no place for: the whole tag, and where the variable stands."""
+    own: dict[str, Any] = {"tag": tag.model_dump(exclude_defaults=True, exclude={"name", "label", "question"})}
+    for part in ("battery", "section"):
+        shelf, place = study.shelves[part], getattr(study.tag(id), part)
+        if place in shelf:
+            own[part] = shelf[place].title
+    fill = study.fill(id)
     if fill.stray and kind != _TYPES[tag.type]:
         own["why"] = f"typed string because {fill.stray:,} entries are strays, written as they were recorded"
     return own

@@ -1,0 +1,110 @@
+"""The tag under which entries read as they do here when they have been written: what goes with the data, and agrees
+with them to the letter, whatever was chosen: labels in place of codes, a sign for missing, guarded formulas."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from rowtag.core.errors import BadInput
+from rowtag.core.reading import State, canonical_code
+from rowtag.core.study import Study
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, Limits, Marks, MissingLine, Tag
+from rowtag.core.tokens import large_texts
+from rowtag.formats.written import Options, as_written, labels_of, leaves_as_labels
+
+MOST_LISTED = 1_000
+"""Different entries that are listed so that nothing else counts as valid, or in place of a range of missing codes."""
+
+
+def handed_tag(study: Study, id: str, options: Options) -> Tag:
+    """A variable's tag for its entries as they are written with some options; names of lists, batteries and sections of
+    this study are none of it. Raises BadInput where the sign for missing is an answer, too."""
+    tag = study.tag(id)
+    plain = tag.with_parts(marks=Marks(), code_list=None, section=None, battery=None, skips=())
+    if leaves_as_labels(study, id, options):
+        plain = _labelled(study, id, options, plain)
+    else:
+        codes = tuple(_spelled(line, tag, options) for line in study.codes(id))
+        plain = plain.with_parts(codes=codes)
+    return plain.with_parts(missing=_missing(study, id, options, plain))
+
+
+def missing_entries(study: Study, id: str, options: Options) -> list[MissingLine]:
+    """Each entry that stands for a missing answer as it is written: codes, and of ranges those that occur."""
+    tag, reading = study.tag(id), study.reading(id)
+    out = {line.code: line for line in tag.missing if line.code is not None}
+    lines = {as_code(line.code or "", tag, options): line for line in out.values()}
+    tokens = np.flatnonzero((reading.states == State.MISSING) & (study.counts(id) > 0))
+    for token, text in zip(tokens.tolist(), reading.canonical(tokens).to_pylist(), strict=True):
+        line = tag.missing[int(reading.lines[token])]
+        lines.setdefault(as_code(text, tag, options), line)
+    return [MissingLine(code=code, reason=line.reason, label=line.label) for code, line in lines.items()]
+
+
+def as_code(code: str, tag: Tag, options: Options) -> str:
+    """A code as it is written."""
+    canonical = canonical_code(code, tag.type)
+    (text,) = as_written(large_texts([code.strip() if canonical is None else canonical]), options)[0].to_pylist()
+    return str(text)
+
+
+def _spelled(line: CodeLine, tag: Tag, options: Options) -> CodeLine:
+    return line if line.code is None else line.model_copy(update={"code": as_code(line.code, tag, options)})
+
+
+def _missing(study: Study, id: str, options: Options, plain: Tag) -> tuple[MissingLine, ...]:
+    tag = study.tag(id)
+    sign = options.missing_sign
+    if sign is None:
+        ranges = tuple(line for line in tag.missing if line.code is None)
+        codes = tuple(missing_entries(study, id, options))
+        if plain.type in NUMBER_TYPES or plain.type == tag.type != "text":
+            written = {as_code(line.code, tag, options) for line in tag.missing if line.code is not None}
+            return (*(line for line in codes if line.code in written), *ranges)
+        return codes
+    if not sign.strip() or not tag.missing:
+        return ()
+    (said, *others) = {line.reason for line in tag.missing}
+    return (MissingLine(code=sign.strip(), reason="other" if others else said),)
+
+
+def _labelled(study: Study, id: str, options: Options, plain: Tag) -> Tag:
+    """The tag of texts in place of codes. Where not everything is allowed, all that occurs is listed."""
+    tag = study.tag(id)
+    labels = as_written(large_texts(labels_of(study, id)), options)[0].to_pylist()
+    lines = {label: CodeLine(code=label) for label in labels if label}
+    strict = (tag.complete and study.codes(id)) or tag.limits != Limits()
+    reading = study.reading(id)
+    tokens = np.flatnonzero((reading.states == State.VALID) & (study.counts(id) > 0))
+    named = np.array([bool(label) for label in labels] + [False])
+    left = tokens[~named[reading.lines[tokens]]]
+    complete = bool(strict) and left.size <= MOST_LISTED
+    if complete:
+        texts = as_written(reading.canonical(left), options)[0].to_pylist()
+        lines |= {text: CodeLine(code=text) for text in texts}
+    width = max([*map(len, lines), plain.width or 1])
+    return plain.with_parts(
+        type="text", codes=tuple(lines.values()), complete=complete, limits=Limits(), decimals=None, width=width
+    )
+
+
+def refuse_sign(study: Study, ids: Sequence[str], options: Options) -> None:
+    """Raises BadInput where the sign for missing answers stands for something else, too."""
+    sign = (options.missing_sign or "").strip()
+    if not sign:
+        return
+    for id in ids:
+        reading, tag = study.reading(id), study.tag(id)
+        if not tag.missing:
+            continue
+        others = ~np.isin(reading.states, (State.MISSING, State.BLANK)) & (study.counts(id) > 0)
+        texts = set(labels_of(study, id)) if leaves_as_labels(study, id, options) else set()
+        spelled = pa.array([sign, canonical_code(sign, tag.type) or sign], pa.large_string())
+        held = pc.any(pc.is_in(reading.canonical(np.flatnonzero(others)), spelled), min_count=0).as_py()
+        if sign in texts or held:
+            raise BadInput(
+                f"“{sign}” stands in {tag.name} otherwise, and cannot stand for missing answers.",
+                remedy="Choose another sign, or keep the codes.",
+            )
