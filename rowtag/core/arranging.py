@@ -87,9 +87,8 @@ def meeting(study: Study, condition: Condition) -> Flags:
     if condition.text:
         lower = pc.utf8_lower(column.texts())
         hits |= pc.match_substring(lower, condition.text.lower()).to_numpy(zero_copy_only=False)
-    ends = [_value(end, kind) for end in (condition.low, condition.high)]
-    if found.values is not None and any(end is not None for end in ends):
-        low, high = ends
+    low, high = (None, None) if found.values is None else (_value(end, kind) for end in (condition.low, condition.high))
+    if found.values is not None and (low is not None or high is not None):  # a range bounds nothing in text
         inside = found.states == State.VALID
         inside &= (found.values >= low) if low is not None else True
         inside &= (found.values <= high) if high is not None else True

@@ -46,6 +46,7 @@ class KeyedVariable:
     low: str | None
     high: str | None
     decimal: str
+    date_order: str
     answers: list[KeyedAnswer]
     skips: dict[str, tuple[str, ...]]
 
@@ -62,8 +63,10 @@ class KeyedQuestion:
 
 
 def questions(study: Study, ids: Sequence[str] = ()) -> list[KeyedQuestion]:
-    """The questions that some variables are (all where none is named), in their order."""
-    chosen = [id for id in ids if id in study.variables] or list(study.order)
+    """The questions that some variables are, in their order; where none is named all but what is derived from others,
+    which nobody was asked."""
+    asked = (id for id in study.order if study.variable(id).origin.how is None)
+    chosen = [id for id in ids if id in study.variables] or list(asked)
     out = []
     for battery, run in groupby(chosen, key=lambda id: study.tag(id).battery):
         members = list(run)
@@ -104,6 +107,7 @@ def _variable(study: Study, id: str) -> KeyedVariable:
         low=tag.limits.low,
         high=tag.limits.high,
         decimal=tag.marks.decimal,
+        date_order=tag.marks.date_order,
         answers=given,
         skips=skips,
     )

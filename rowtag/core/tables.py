@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any, Literal
 
 import numpy as np
@@ -157,8 +158,13 @@ def commonest(of: Study | Frame, id: str, most: int = 20) -> tuple[list[tuple[st
     """The commonest valid entries of a variable with their counts, and how many different ones there are."""
     reading, counts = frame_of(of).study.reading(id), frame_of(of).counts(id)
     tokens = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
-    order = tokens[np.argsort(-counts[tokens], kind="stable")][:most]
-    return list(zip(reading.canonical(order).to_pylist(), counts[order].tolist(), strict=True)), int(tokens.size)
+    grouped = pc.dictionary_encode(
+        reading.canonical(tokens)
+    )  # entries that differ only in how they are written are one
+    totals = np.bincount(grouped.indices.to_numpy(zero_copy_only=False), counts[tokens], len(grouped.dictionary))
+    order = np.argsort(-totals, kind="stable")[:most]
+    texts = grouped.dictionary.take(pa.array(order)).to_pylist()
+    return list(zip(texts, totals[order].astype(int).tolist(), strict=True)), len(grouped.dictionary)
 
 
 @dataclass(frozen=True)
@@ -239,11 +245,20 @@ def summary(of: Study | Frame, id: str) -> Summary | None:
         return Summary(0)
     least = values[0].item() if values.dtype == np.int64 else 0.0  # floats do not tell long whole numbers apart
     floats = (values - least).astype(np.float64)
-    above = float(np.dot(floats, counts) / n)
-    deviation = float(np.sqrt(np.dot((floats - above) ** 2, counts) / (n - 1))) if n > 1 else None
+    scale = max(float(np.abs(floats).max()), 1.0) if np.abs(floats).max() > _LARGEST else 1.0
+    above = float(np.dot(floats / scale, counts) / n)
+    deviation = scale * float(np.sqrt(np.dot((floats / scale - above) ** 2, counts) / (n - 1))) if n > 1 else None
+    deviation = deviation if deviation is None or np.isfinite(deviation) else None
+    mean = min(max(least + above * scale, values[0].item()), values[-1].item())  # which floats may not tell from it
     ranked = (values[0].item(), *(quantile(values, counts, share) for share in (0.25, 0.5, 0.75)), values[-1].item())
     low, q1, median, q3, high = (_number(value, kind) for value in ranked)
-    return Summary(n, least + above, deviation, low, q1, median, q3, high)
+    return Summary(n, mean, deviation, low, q1, median, q3, high)
+
+
+_LARGEST = 1e150
+"""Size of numbers beyond which their squares are none."""
+_WHOLE = 2**53
+"""Size of whole numbers beyond which floats have no fractions."""
 
 
 def _number(value: float | int, kind: str) -> float | int:
@@ -252,14 +267,18 @@ def _number(value: float | int, kind: str) -> float | int:
 
 
 def quantile(values: npt.NDArray[Any], counts: npt.NDArray[np.int64], share: float) -> float | int:
-    """The quantile of ascending distinct values with counts, by linear interpolation; exact where it is whole."""
+    """The quantile of ascending distinct values with counts, by linear interpolation. Of whole numbers it is exact,
+    but to the next whole number where these are so long that floats have no fractions."""
     reach = np.cumsum(counts)
-    position = (int(reach[-1]) - 1) * share
+    position = (int(reach[-1]) - 1) * Fraction(share)
     below = int(position)
     low: float | int = values[np.searchsorted(reach, below, side="right")].item()
     high: float | int = values[np.searchsorted(reach, min(below + 1, int(reach[-1]) - 1), side="right")].item()
-    between = (high - low) * (position - below)
-    return low + (int(between) if between == int(between) else between)
+    part = position - below
+    if isinstance(low, int) and isinstance(high, int):
+        exact = low + (high - low) * part
+        return round(exact) if exact.denominator == 1 or abs(exact) >= _WHOLE else float(exact)
+    return low if low == high else low * float(1 - part) + high * float(part)
 
 
 def date_span(of: Study | Frame, id: str) -> tuple[str, str] | None:

@@ -7,7 +7,8 @@ from typing import BinaryIO, cast
 
 from rowtag.core.codebook.whole import described
 from rowtag.core.codebook.writing import write_notation
-from rowtag.core.comparing import Compared, PartChanged, VariableCompared, compared
+from rowtag.core.comparing import Compared, PartChanged, VariableCompared
+from rowtag.core.same_records import compared_by_record
 from rowtag.core.study import Study
 from rowtag.core.touched import TITLED
 from rowtag.core.words import counted
@@ -66,7 +67,7 @@ def state_of(file: StudyFile, id: str) -> tuple[Study, str]:
 def between(file: StudyFile, one: str, other: str) -> tuple[Study, Study, Compared]:
     """Two editions (or "now"), and what differs between them."""
     before, after = state_of(file, one)[0], state_of(file, other)[0]
-    return before, after, compared(before, after)
+    return before, after, compared_by_record(before, after)
 
 
 # As a report ------------------------------------------------------------------------------------
@@ -75,7 +76,7 @@ def between(file: StudyFile, one: str, other: str) -> tuple[Study, Study, Compar
 def comparison(file: StudyFile, title: str, one: str, other: str) -> str:
     """What differs between two editions, as one page that holds everything it needs."""
     (before, was), (after, now) = state_of(file, one), state_of(file, other)
-    return page(f"{title}: {was} → {now}", _told(before, after, compared(before, after)))
+    return page(f"{title}: {was} → {now}", _told(before, after, compared_by_record(before, after)))
 
 
 def _told(before: Study, after: Study, found: Compared) -> Iterator[str]:

@@ -123,3 +123,13 @@ def test_over_many_chunks() -> None:
     study = study_of((HOURS, [str(number % 97) for number in range(size)]))
     order = arranged(study, Arrangement(sort=(SortKey(variable="hours", down=True),)))
     assert order[:3].tolist() == [96, 193, 290] and np.unique(order).size == size
+
+
+def test_a_range_on_what_became_text() -> None:
+    """A kept view with a range is no error where its variable became text: it bounds nothing there."""
+    study = study_of((HOURS, ["4", "12", "about 5"]))
+    condition = {"variable": "hours", "low": "10", "high": "80"}
+    assert rows(study, conditions=[condition]) == [2]
+    text = study.with_tags({"hours": study.tag("hours").with_parts(type="text")})
+    assert rows(text, conditions=[condition]) == []
+    assert rows(text, conditions=[{**condition, "text": "about"}]) == [3]

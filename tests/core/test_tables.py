@@ -1,6 +1,7 @@
 """Tables: order of rows, shares, bands, figures and pictures."""
 
 import statistics
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -105,12 +106,44 @@ def test_histograms_hold_every_valid_value(numbers: list[int], kind: str) -> Non
 
 
 def test_texts_and_dates() -> None:
-    """The commonest texts with their counts; the first and last day."""
+    """The commonest texts with their counts, blanks at their ends aside; the first and last day."""
     study = study_of(["b", "a", "b ", "", "c", "b"])
-    assert commonest(study, "v", most=2) == ([("b", 2), ("a", 1)], 4)
+    assert commonest(study, "v", most=2) == ([("b", 3), ("a", 1)], 3)
     days = study_of(["2026-05-03", "3.1.2020", "2026-02-30", "2024-02-29"], type="date")
     assert date_span(days, "v") == ("2024-02-29", "2026-05-03")
     assert date_span(study_of(["9:30", "08:05:30"], type="time"), "v") == ("08:05:30", "09:30")
+
+
+LONG = st.lists(st.integers(-(10**18) + 1, 10**18 - 1) | st.integers(10**18 - 9, 10**18 - 1), min_size=1, max_size=9)
+
+
+@given(LONG)
+def test_quartiles_of_long_numbers(numbers: list[int]) -> None:
+    """They lie between the smallest and the largest, in order, and are within half a unit of the exact ones."""
+    found = summary(study_of(list(map(str, numbers)), type="integer"), "v")
+    assert found is not None
+    ordered = sorted(numbers)
+    told = [found.min, found.q1, found.median, found.q3, found.max]
+    assert told == sorted(told) and (told[0], told[-1]) == (ordered[0], ordered[-1])
+    assert ordered[0] <= found.mean <= ordered[-1]
+    for share, value in zip((Fraction(1, 4), Fraction(1, 2), Fraction(3, 4)), told[1:4], strict=True):
+        place = (len(ordered) - 1) * share
+        low = ordered[int(place)]
+        high = ordered[min(int(place) + 1, len(ordered) - 1)]
+        assert abs(Fraction(value) - (low + (high - low) * (place - int(place)))) <= Fraction(1, 2)
+
+
+@pytest.mark.parametrize(
+    "entries", [["1e308", "-1e308", "1e308"], ["1.7e308", "1.7e308"], ["1.7e308", "-1.7e308"], ["1e-300", "2e-300"]]
+)
+def test_numbers_at_the_ends_of_what_floats_hold(entries: list[str]) -> None:
+    """No figure overflows, and none is told that cannot be."""
+    found = summary(study_of(entries, type="decimal"), "v")
+    assert found is not None and found.mean is not None
+    values = sorted(map(float, entries))
+    assert values[0] <= found.q1 <= found.median <= found.q3 <= values[-1]
+    assert values[0] <= found.mean <= values[-1]
+    assert found.sd is None or np.isfinite(found.sd)
 
 
 def test_large_integers_stay_exact_where_they_are_codes() -> None:

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rowtag.core.errors import BadInput, NotThere, RowTagError
+from rowtag.core.same_records import compared_by_record
 from rowtag.core.steps.beside import PutBeside
 from rowtag.core.steps.entries import AddBlankRecords, SetBlock, SetEntries
 from rowtag.core.steps.records import RemoveRecords
@@ -267,3 +268,31 @@ def test_there_and_back_again(data: st.DataObject) -> None:
             return
         bench.look(text_of(rows, plots), how, keep=True)
         assert besides_files(bench.file.study) == before
+
+
+@pytest.mark.parametrize(
+    ("text", "came", "gone", "changed"),
+    [
+        ("plot,tenure,hours\n8,2,12 hrs\n9,8,9\n10,-9,\n", 0, [1], {}),
+        ("plot,tenure,hours\n7,1,4\n9,8,9\n10,-9,\n", 0, [2], {}),
+        ("plot,tenure,hours\n10,-9,\n9,8,9\n8,2,12 hrs\n7,1,4\n", 0, [], {}),
+        ("plot,tenure,hours\n6,1,1\n7,1,4\n8,2,12\n9,8,9\n10,-9,\n", 1, [], {"hours": 1}),
+    ],
+)
+@pytest.mark.parametrize("identified", [True, False])
+def test_editions_are_compared_by_record(
+    plots: Bench, text: str, came: int, gone: list[int], changed: dict[str, int], identified: bool
+) -> None:
+    """A corrected file numbers its records anew; what did not change does not count as changed, whether an identifier
+    tells the records or what they hold."""
+    named = ids(plots.file)
+    use = "identifier" if identified else "answer"
+    plots.file.take(Define(variables=(named["plot"],), parts=Parts(use=use)), "define-1")
+    before = plots.file.study
+    plots.look(text, Correction(source=plots.source, identifier=named["plot"]), keep=True)
+    after = plots.file.study
+    found = compared_by_record(before, after)
+    assert found.records_came.size == came and found.records_gone.tolist() == gone
+    assert {after.tag(each.id).name: each.entries for each in found.variables if each.entries} == changed
+    there_and_back = compared_by_record(after, before)
+    assert there_and_back.records_gone.size == came and there_and_back.records_came.size == len(gone)

@@ -4,7 +4,7 @@ import { Keyed, marks, type Question, unfit, type Variable } from '@/stops/keyin
 
 const variable = (name: string, more: Partial<Variable> = {}): Variable => ({
   id: name, name, label: '', question: '', type: 'integer', use: 'answer', coded: true, complete: true, low: null, high: null,
-  decimal: '.', answers: [], skips: {}, ...more,
+  decimal: '.', date_order: 'ymd', answers: [], skips: {}, ...more,
 })
 const answers = (...codes: string[]): Variable['answers'] =>
   codes.map((code) => ({ code, label: '', reason: code === '-8' ? "don't know" : code === '-9' ? 'refused' : code === '-7' ? 'not asked' : null }))
@@ -85,12 +85,18 @@ describe('keying a record', () => {
     expect([kept.holds, here()]).toEqual(['', 'hours'])
   })
 
-  it('questions a code outside the tag, and keeps it when it is pressed again', () => {
+  it('questions a code outside the tag, and keeps it by Enter alone', () => {
     keyed.go(1)
     press('7')
     expect([kept.holds, keyed.doubt?.entry, here()]).toEqual([undefined, '7', 'holds'])
-    press('7')
+    press('77')
+    expect([kept.holds, keyed.doubt?.entry, here()]).toEqual([undefined, '7', 'holds'])
+    press('↵')
     expect([kept.holds, here()]).toEqual(['7', 'hours'])
+    keyed.go(1)
+    press('009')
+    expect([kept.holds, keyed.doubt?.entry, here()]).toEqual(['7', '9', 'holds'])
+    keyed.go(2)
     keyed.typed('99')
     expect([kept.hours, keyed.doubt?.entry]).toEqual([undefined, '99'])
     keyed.typed('9')
@@ -98,6 +104,19 @@ describe('keying a record', () => {
     keyed.go(1)
     press('71')
     expect(kept.holds).toBe('1')
+  })
+
+  it('questions days and times that there are not', () => {
+    const day = variable('visit', { coded: false, type: 'date', date_order: 'dmy' })
+    const wrong = ['32.13.2025', '29.2.2025', '31.4.2026', '2026-13-01', '1.2.26', '0.1.2026', '5/3/2026x', '5/3.2026']
+    expect(wrong.filter((entry) => !unfit(day, entry))).toEqual([])
+    expect(['29.2.2024', '1-2-2026', '31/12/2025', '2026-05-03'].filter((entry) => unfit(day, entry))).toEqual([])
+    expect(unfit({ ...day, date_order: 'mdy' }, '31/12/2025')).toContain('is no date')
+    const time = variable('begun', { coded: false, type: 'time' })
+    expect(['24:00', '10:60', '1:2'].filter((entry) => !unfit(time, entry))).toEqual([])
+    const moment = variable('at', { coded: false, type: 'datetime', date_order: 'dmy' })
+    expect(['3.5.2026 18:30', '2026-05-03T18:30:05'].filter((entry) => unfit(moment, entry))).toEqual([])
+    expect(['3.5.2026', '30.2.2026 10:00', '3.5.2026 25:00'].filter((entry) => !unfit(moment, entry))).toEqual([])
   })
 
   it('passes by what an answer skips, and leaves it blank', () => {
@@ -126,6 +145,8 @@ describe('keying a record', () => {
     press('22')
     expect([kept.rank_1, kept.rank_2, keyed.doubt?.why]).toEqual(['2', undefined, 'is the rank of thing 1 already'])
     press('2')
+    expect(kept.rank_2).toBe(undefined)
+    press('↵')
     expect(kept.rank_2).toBe('2')
   })
 
@@ -145,7 +166,7 @@ describe('what fits', () => {
     expect(unfit(hours, '12 hrs')).toContain('no number')
     expect(unfit({ ...hours, type: 'decimal', decimal: ',' }, '1,5')).toBe('')
     expect(unfit({ ...hours, type: 'date' }, 'May')).toContain('no date')
-    expect(unfit({ ...hours, type: 'date' }, '3.5.2026')).toBe('')
+    expect(unfit({ ...hours, type: 'date', date_order: 'dmy' }, '3.5.2026')).toBe('')
     expect(marks(variable('x', { answers: answers('1', '2') }))).toEqual({ on: '1', off: '2' })
     expect(marks(variable('x', { answers: answers('1') }))).toEqual({ on: '1', off: '' })
   })

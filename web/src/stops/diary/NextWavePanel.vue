@@ -21,6 +21,11 @@ const study = useStudy()
 const router = useRouter()
 const upload = ref('')
 const renamed = ref<Record<string, string>>({})
+/** The sheets of a workbook, and the one that somebody chose: else it is the one that the steps tell, or has their heads. */
+const sheets = ref<string[]>([])
+const sheet = ref('')
+/** Whether what concerns single records of the first file is done, too. */
+const single = ref(false)
 const routine = ref<Schema['RoutineRequest'] | null>(null)
 const title = ref('')
 const making = ref(false)
@@ -34,12 +39,14 @@ watch(
     renamed.value = {}
     const seen = await attempt(() => got(api.POST('/api/intake', formOf(file))))
     upload.value = seen?.id ?? ''
+    sheets.value = seen?.sheets ?? []
+    sheet.value = ''
     title.value = file.name.replace(/\.[^.]+$/, '').replaceAll(/[-_]+/g, ' ')
   },
   { immediate: true },
 )
 onUnmounted(discard)
-const body = computed(() => ({ file: upload.value, columns: renamed.value, routine: routine.value }))
+const body = computed(() => ({ file: upload.value, columns: renamed.value, sheet: sheet.value || null, routine: routine.value, single_records: single.value }))
 const look = useAsked(
   'next-wave',
   () => [study.id, body.value, study.revision] as const,
@@ -72,6 +79,9 @@ useKeys({ 'keep amendment': () => void begin(), 'leave amendment': () => emit('l
 <template>
   <SidePanel :title="`The next wave: ${file.name}`" label="The next wave" data-test="wave-panel">
     <p class="soft">All that was done here is done on that file, and becomes a study of its own. <label class="act">{{ routine ? `by ${routine.name}` : 'by a routine instead' }}<input type="file" accept=".yaml,.yml,.txt" class="hidden" data-test="wave-routine" @change="choose" /></label></p>
+    <label v-if="sheets.length > 1" class="named facts">sheet
+      <select v-model="sheet" class="boxed" data-test="wave-sheet"><option value="">the one that is told, or has its heads</option><option v-for="each in sheets" :key="each">{{ each }}</option></select>
+    </label>
     <p v-if="!look" class="soft">looking …</p>
     <p v-else-if="look.problem" class="beet" data-test="wave-problem">{{ look.problem.what }} {{ look.problem.remedy }}</p>
     <template v-else>
@@ -80,7 +90,8 @@ useKeys({ 'keep amendment': () => void begin(), 'leave amendment': () => emit('l
       <LostColumns v-model="renamed" :gone="look.columns_gone" :fresh="look.columns_new" :likely="look.likely" />
       <p v-if="look.columns_new.length" class="facts" data-test="wave-new">{{ counted(look.columns_new.length, 'column') }} more: <span class="mono">{{ look.columns_new.join(', ') }}</span></p>
       <p v-for="[variable, entries] in strays" :key="variable" class="facts beet" data-test="wave-strays"><b class="mono">{{ variable }}</b> has strays that there were none of: <span class="mono">{{ entries.slice(0, 8).join(', ') }}{{ entries.length > 8 ? ' …' : '' }}</span></p>
-      <p v-for="note in look.notes" :key="note" class="facts soft">{{ note }}.</p>
+      <p v-for="note in look.notes" :key="note" class="facts soft" data-test="wave-note">{{ note }}.</p>
+      <label v-if="look.left_out || single" class="facts check"><input v-model="single" type="checkbox" data-test="wave-single" /> also what concerns single records of the first file, where an identifier tells them</label>
       <RoutineLines v-if="all || troubled.length" :lines="all ? lines : troubled" class="steps" />
       <p class="facts"><button class="act" data-test="wave-all" @click="all = !all">{{ all ? 'only the steps that are not as here' : `all ${lines.length} steps` }}</button></p>
       <CodebooksCompared v-if="look.codebooks" :compared="look.codebooks" />
@@ -108,6 +119,12 @@ useKeys({ 'keep amendment': () => void begin(), 'leave amendment': () => emit('l
 
 .steps {
   margin-top: 12px;
+}
+
+.check {
+  display: flex;
+  align-items: center;
+  gap: 6px;
 }
 
 .named {

@@ -212,7 +212,7 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
         <KeyedQuestion v-model="typing" :keyed="keyed.now!" :drawn="drawn" @typed="onTyped" @choose="choose" @tick="tick" @go="goTo" />
         <p v-if="known" class="doubt" role="alert" data-test="known">{{ known }}</p>
         <p v-if="keyed.now!.doubt" :key="drawn" class="doubt" role="alert" data-test="doubt">
-          <b class="mono">{{ keyed.now!.doubt!.entry }}</b> {{ keyed.now!.doubt!.why }}. {{ free ? 'Enter again' : 'Press it again' }} to keep it as it stands on paper.
+          <b class="mono">{{ keyed.now!.doubt!.entry }}</b> {{ keyed.now!.doubt!.why }}. {{ free ? 'Enter again' : 'Enter' }} to keep it as it stands on paper.
         </p>
         <form v-if="remarking.open" class="doubt" @submit.prevent="remark">
           <input v-model="remarking.text" autofocus aria-label="Remark" placeholder="Remark on this entry" data-test="keyed-remark" @keydown.esc.stop="remarking.open = false" @keydown.stop />

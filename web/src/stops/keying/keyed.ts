@@ -12,7 +12,7 @@ export interface Stop {
   ticks: boolean
 }
 
-/** What is in doubt: it is kept when it is pressed again. */
+/** What is in doubt: Enter keeps it; a run of keys never does. */
 export interface Doubt {
   entry: string
   why: string
@@ -157,20 +157,17 @@ export class Keyed {
 
   private code(key: string): void {
     const { variable } = this.stop!
-    if (this.doubt) {
-      const again = this.doubt.entry === key
-      const { entry } = this.doubt
-      this.forget()
-      if (again) return this.answer(entry)
-    }
-    const [codes, text] = [keysOf(variable), this.begun + key]
+    if (this.doubt?.entry === key) return
+    const { begun } = this
+    this.forget()
+    const [codes, text] = [keysOf(variable), begun + key]
     const going = [...codes.keys()].filter((each) => each.toLowerCase().startsWith(text.toLowerCase()))
     if (going.length === 1 && going[0]!.length === text.length) return this.take(codes.get(going[0]!)!)
     if (going.length) {
       this.begun = text
       return
     }
-    const missing = this.begun ? undefined : missingBy(key, variable.answers)
+    const missing = begun ? undefined : missingBy(key, variable.answers)
     if (missing) return this.answer(missing.code)
     this.begun = ''
     this.doubt = { entry: text, why: `is not among the codes of ${variable.name}` }
@@ -242,7 +239,8 @@ export function marks(variable: Variable): { on: string; off: string } {
 export function unfit(variable: Variable, entry: string): string {
   if (variable.answers.some((each) => each.code === entry)) return ''
   const { name, type, low, high, decimal } = variable
-  if (type !== 'integer' && type !== 'decimal') return unfitDate(type, entry) ? `is no ${type}, as ${name} wants one` : ''
+  if (type === 'text') return ''
+  if (type !== 'integer' && type !== 'decimal') return unfitDate(type, entry, variable.date_order) ? `is no ${type}, as ${name} wants one` : ''
   const text = entry.replace('\u2212', '-').replace(decimal, '.')
   if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(text)) return `is no number, as ${name} wants one`
   const value = Number(text)
@@ -253,7 +251,26 @@ export function unfit(variable: Variable, entry: string): string {
   return ''
 }
 
-function unfitDate(type: string, entry: string): boolean {
-  if (type === 'date') return !/^\d{1,4}[-./ ]\d{1,2}[-./ ]\d{1,4}$/.test(entry)
-  return type === 'time' ? !/^\d{1,2}:\d\d(:\d\d)?$/.test(entry) : type === 'datetime' && !/^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}[T ]\d{1,2}:\d\d/.test(entry)
+/** Whether an entry is no date or time that there is, in the order in which the variable has days and months. */
+function unfitDate(type: string, entry: string, order: string): boolean {
+  const [day, time] = type === 'datetime' ? [entry.split(/[T ]/)[0]!, entry.split(/[T ]/).slice(1).join(' ')] : [entry, entry]
+  return (type !== 'time' && !isDay(day, order)) || (type !== 'date' && !isTime(time))
+}
+
+function isTime(text: string): boolean {
+  const found = /^(\d{1,2}):(\d\d)(?::(\d\d)(?:\.\d{1,6})?)?$/.exec(text)
+  return found !== null && Number(found[1]) < 24 && Number(found[2]) < 60 && Number(found[3] ?? 0) < 60
+}
+
+/** As the server reads them: one sign between the parts, the year of four digits; a year in front is read under every order. */
+function isDay(text: string, order: string): boolean {
+  const found = /^(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})$/.exec(text)
+  if (!found) return false
+  const parts = [found[1]!, found[3]!, found[4]!]
+  const by = parts[0]!.length === 4 ? 'ymd' : order
+  const [year, month, day] = ['y', 'm', 'd'].map((part) => parts[by.indexOf(part)]!)
+  if (year!.length !== 4 || month!.length > 2 || day!.length > 2) return false
+  const [y, m, d] = [Number(year), Number(month), Number(day)]
+  const last = [31, y % 4 === 0 && (y % 100 !== 0 || y % 400 === 0) ? 29 : 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31][m - 1]
+  return y > 0 && last !== undefined && d >= 1 && d <= last
 }
