@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.column import Column
@@ -21,9 +22,14 @@ def in_marks(column: Column, base: Column, tag: Tag, records: int) -> Column:
     """A column whose numbers are written with the decimal mark of a tag, but for what another one holds already."""
     if tag.type not in NUMBER_TYPES or tag.marks.decimal == "." or not column.token_count:
         return column
-    texts = column.texts()
-    fresh = base.find(texts) < 0
-    return column.mapped(pc.if_else(fresh, pc.replace_substring(texts, ".", tag.marks.decimal), texts), records)
+    return column.mapped(_spelled(column.texts(), base, tag), records)
+
+
+def _spelled(texts: Texts, base: Column, tag: Tag) -> Texts:
+    """Texts with the decimal mark of a tag, but for those that a column holds already."""
+    if tag.type not in NUMBER_TYPES or tag.marks.decimal == "." or not len(texts):
+        return texts
+    return pc.if_else(pa.array(base.find(texts) < 0), pc.replace_substring(texts, ".", tag.marks.decimal), texts)
 
 
 def tag_in_part(study: Study, id: str, outcome: Outcome, changed: npt.NDArray[np.int64]) -> Tag:
@@ -34,7 +40,7 @@ def tag_in_part(study: Study, id: str, outcome: Outcome, changed: npt.NDArray[np
     fresh = np.unique(outcome.column.tokens_at(changed))
     made = outcome.column.arrow_at(fresh)
     meant = _Read.of(made, wanted, wanted.codes)
-    written = in_marks(outcome.column, base, tag, study.records.arrived).arrow_at(fresh)
+    written = _spelled(made, base, tag)
     merged, codes = _with_more(study, id, wanted, meant, _Read.of(written, tag, study.codes(id)))
     now = _Read.of(written, merged, codes)
     for at, text in enumerate(made.to_pylist()):
