@@ -156,7 +156,7 @@ def root(value: Fraction) -> Fraction:
 def plus(a: Fraction, b: Fraction) -> Fraction:
     """A sum; what is left of terms that cancel out is told to the 15th digit of the larger one."""
     found, size = a + b, max(abs(a), abs(b))
-    return rounded(found, size) if found.denominator != 1 and abs(found) < size / 8 else found
+    return rounded(found, size) if found.denominator != 1 and abs(found) < size else found
 
 
 def near(a: Fraction, b: Fraction) -> bool:

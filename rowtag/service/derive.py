@@ -84,7 +84,7 @@ def looked(
     `into` is the id of a variable that it is to be derived into. It is applied to the variables `also`, too, each in
     place of its source; a * in the name stands for theirs then. What it makes is parted into bands `then`. Raises
     BadFormula, BadInput."""
-    how = held(text, study)
+    how = held(text, study, None if into is None else study.variable(into).origin.how)
     found = derive(how, study, into)
     if also:
         return _looked_at_many(study, names, how, found, also)

@@ -49,7 +49,7 @@ def _ways(opened: Opened, told: Settings, sheet: str | None) -> Iterator[Setting
     with suppress(RowTagError):
         guessed = opened.guess()
         if guessed.kind != told.kind:
-            yield guessed
+            yield from _sheets(opened, guessed, sheet) if guessed.kind == "workbook" else [guessed]
             return
     if told.kind == "workbook":
         yield from _sheets(opened, told, sheet)

@@ -17,9 +17,11 @@ from rowtag.core.steps import dump, load
 from rowtag.core.steps.derive import Derive, Into, LetFollow, WorkOutAgain
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.rules import KeepRule
+from rowtag.core.steps.tags import Rename
 from rowtag.core.steps.variables import Arrange, RemoveVariables
 from rowtag.core.study import Records, Study, Variable
 from rowtag.core.tag import Tag
+from rowtag.service.derive import looked
 from tests import generate
 
 WHOLE = Tag(name="x", type="integer")
@@ -144,3 +146,16 @@ def test_states_keep_what_spans_mean() -> None:
     step = Derive(variables=(Into(how=held("mean(a..c)", ABC), into={"id_m": "m"}),))
     assert "spans" not in str(dump(step)) and load(dump(step)) == step
     assert generate.contents(step.apply(ABC).study) == generate.contents(study)
+
+
+def test_a_sentence_that_is_changed_keeps_what_its_spans_mean() -> None:
+    """Whoever opens a derived variable and changes its sentence works with what it is made of; renamed, too."""
+    study = with_derived(ABC, m="mean(a..c)")
+    study = Arrange(variables=("id_d",), before="id_b").apply(study).study
+    study = Rename(names={"id_a": "first"}).apply(study).study
+    look = looked(study, "m", "mean(first..c, needs 2) + count(b..c)", into="id_m")
+    (into,) = look.step.variables
+    assert into.how.spans == {"first..c": ("id_a", "id_b", "id_c")}
+    assert entries_of(look.applied.study, "m") == ["4", "7"]
+    anew = looked(study, "n", "count(first..c)").step.variables[0].how
+    assert not anew.spans, "what is new means what stands there now"

@@ -1,5 +1,7 @@
 """The file after the first, on the real screen: a corrected version, more variables, the next wave."""
 
+import csv
+import io
 import json
 import urllib.request
 from pathlib import Path
@@ -9,6 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
 
 from rowtag.demo import generator
+from tests.formats.books import xlsx
 from tests.screen.conftest import Screen
 from tests.screen.test_editions import fetched
 from tests.screen.test_typing import entries, study_of
@@ -142,4 +145,31 @@ def test_the_next_wave(screen: Screen, files: Path) -> None:
     assert "Fennel Row 2027" in screen.css("header").text
     screen.click("stop-diary")
     screen._patiently(lambda _: len(screen.all("diary-line")) > 60, "its diary is not there")
+    assert screen.problems() == []
+
+
+def test_the_next_wave_of_a_workbook(screen: Screen, files: Path) -> None:
+    """The sheet with the heads is read, another one can be chosen; what was typed into single records of the first file
+    is left out until it is asked for."""
+    open_demo(screen)
+    type_hours(screen, "1340", "12")
+    rows = list(csv.reader(io.StringIO(generator.csv_text(generator.next_year_rows()))))
+    notes = [["Total", "", "", "60"], ["Printed for the committee", "", "", ""]]
+    sheets = {"Read me": [["The survey of 2027"]], "Some": rows[:41], "All": [*rows[:101], [""] * 4, *notes]}
+    xlsx(files / "next.xlsx", {name: [list(row) for row in each] for name, each in sheets.items()})
+    screen.click("stop-diary")
+    screen.find("diary-line")
+    screen.find("next-wave").send_keys(str(files / "next.xlsx"))
+    screen.select("wave-sheet", "Some")
+    screen.until("wave-facts", "40 records")
+    screen.select("wave-sheet", "All")
+    screen.until("wave-facts", "100 records")
+    said = [note.text for note in screen.all("wave-note")]
+    assert "2 rows below the data left out." in said
+    assert "1 step that concerns single records of the first file is left out." in said
+    screen.click("wave-single")
+    screen._patiently(
+        lambda _: not any("single records" in note.text for note in screen.all("wave-note")), "it is still left out"
+    )
+    assert look_with_axe(screen, "wave-panel") == []
     assert screen.problems() == []

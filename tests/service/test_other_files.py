@@ -197,3 +197,14 @@ def test_any_first_and_any_next_file(count: int, first: str, variant: str, seed:
         wanted = rows[:-1] if variant == "a record less" else rows
         assert sorted(entries(ran.study, "plot")) == sorted(row[0] for row in wanted), ran.notes
         assert sorted(entries(ran.study, "hours")) == sorted(row[2] for row in wanted)
+
+
+def test_a_workbook_after_a_text(tmp_path: Path) -> None:
+    """A file of another kind is read from the sheet that has the heads, or that somebody chose."""
+    text, _ = routine_of(tmp_path, "first.csv", [HEADS, *records(20)])
+    sheets = {"Codes": [["a", "b"], *[["1", "2"]] * 60], "Plots": [HEADS, *records(8)], "Others": [HEADS, *records(5)]}
+    xlsx(tmp_path / "next.xlsx", {name: [list(row) for row in rows] for name, rows in sheets.items()})
+    ran = run(read(text), "r.yaml", file=File.at(tmp_path / "next.xlsx"))
+    assert ran.study.records.count == 8 and "next.xlsx is no delimited file and was read as it is guessed" in ran.notes
+    chosen = run(read(text), "r.yaml", file=File.at(tmp_path / "next.xlsx"), sheet="Others")
+    assert chosen.study.records.count == 5

@@ -21,7 +21,7 @@ from rowtag.core.formulas.nodes import Name, Node
 from rowtag.core.names import key_of
 from rowtag.core.reading import State, read_texts
 from rowtag.core.rules import Formula
-from rowtag.core.spans import made_of_any
+from rowtag.core.spans import made_of_any, span_key
 from rowtag.core.study import Study
 from rowtag.core.tag import Tag, lens_of
 from rowtag.core.words import counted
@@ -46,11 +46,18 @@ class Derived:
     source: str | None
 
 
-def held(text: str, study: Study) -> Formula:
-    """A sentence that somebody wrote, with the variables of a study that it names. Raises BadFormula where it cannot
-    be read."""
-    found = {name.name: id for name in read(text).names if (id := study.name_keys.get(key_of(name.name)))}
-    return Formula(text=text, names=found)
+def held(text: str, study: Study, before: Formula | None = None) -> Formula:
+    """A sentence that somebody wrote, with the variables of a study that it names. A span between the ends of one that
+    stood in the sentence `before` it goes on to mean what that meant. Raises BadFormula where it cannot be read."""
+    sentence = read(text)
+    found = {name.name: id for name in sentence.names if (id := study.name_keys.get(key_of(name.name)))}
+    known = {} if before is None else {(ids[0], ids[-1]): ids for ids in before.spans.values()}
+    spans = {
+        span_key(first.name, last.name): ids
+        for first, last in sentence.ranges
+        if (ids := known.get((found.get(first.name, ""), found.get(last.name, "")))) is not None
+    }
+    return Formula(text=text, names=found, spans=spans) if spans else Formula(text=text, names=found)
 
 
 def shown(how: Formula, study: Study) -> str:

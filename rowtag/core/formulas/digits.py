@@ -39,13 +39,13 @@ def as_written(values: Any) -> Numbers:
 
 
 def without_noise(results: Numbers, *terms: Numbers) -> Numbers:
-    """Sums or differences (n), rounded to the 15th digit of the largest of their terms where much of these cancelled
+    """Sums or differences (n), rounded to the 15th digit of the largest of their terms where some of these cancelled
     out: 0.1 * 3 - 0.3 is 0, not 5.6e-17."""
     with np.errstate(all="ignore"):
         size = np.abs(terms[0])
         for each in terms[1:]:
             size = np.maximum(size, np.abs(each))
-        near = np.flatnonzero((np.abs(results) < size / 8) & (results != np.floor(results)) & np.isfinite(size))
+        near = np.flatnonzero((np.abs(results) < size) & (results != np.floor(results)) & np.isfinite(size))
     if near.size:
         results = results.copy()
         results[near] = _rounded(results[near], size[near])
