@@ -513,33 +513,24 @@ class Meanings:
             of.work if of else None,
             of.kind if of else "number",
             Grouping(self.study, groups),
-            self._weight(node),
-            self._order(node),
+            self._beside(node, node.weight, "weighted by", figures.WEIGHTED, ("number",)),
+            self._beside(node, node.order, "in order of", figures.PICKED, functions.ORDERED),
             self._parts(node) if what == "quantile" else 1,
         )
         return Meaning(kind, node.at, work, computed=kind == "number" and what not in ("count", "rank", "quantile"))
 
-    def _weight(self, node: Call) -> Work | None:
-        if node.weight is None:
+    def _beside(
+        self, node: Call, name: Name | None, word: str, among: Sequence[str], kinds: Sequence[Kind]
+    ) -> Work | None:
+        """The entries of a variable that weighs or orders the records; None where none does. Raises BadFormula where
+        the figure knows no such thing."""
+        if name is None:
             return None
-        if node.what not in figures.WEIGHTED:
-            raise BadFormula(
-                f"{node.what} is not weighted.", node.weight.at, remedy=f"{_listed(figures.WEIGHTED)} are."
-            )
-        weight = self._variable(self.id_of(node.weight), node.weight.at)
-        _want(weight, ("number",), "weighted by")
-        return weight.work
-
-    def _order(self, node: Call) -> Work | None:
-        if node.order is None:
-            return None
-        if node.what not in figures.PICKED:
-            raise BadFormula(
-                f"{node.what} has no order.", node.order.at, remedy=f"{_capital(_listed(figures.PICKED))} have."
-            )
-        order = self._variable(self.id_of(node.order), node.order.at)
-        _want(order, functions.ORDERED, "in order of")
-        return order.work
+        if node.what not in among:
+            raise BadFormula(f"{node.what} takes no “{word}”.", name.at, remedy=f"It goes with {_listed(among)}.")
+        found = self._variable(self.id_of(name), name.at)
+        _want(found, kinds, word)
+        return found.work
 
     def _parts(self, node: Call) -> int:
         """How many parts of equal size there are."""
