@@ -269,7 +269,7 @@ MOMENTS = study_of(
     ],
 )
 def test_what_is_written_is_read(text: str, expected: list[str]) -> None:
-    """Dates and times without quotes, conditions of any shape behind “indicator”, counts of any kinds, texts together."""
+    """Dates and times without quotes, conditions of any shape behind “indicator”, counts of any kind, joined texts."""
     assert entries_of(made(MOMENTS, text).study, "new") == expected
 
 

@@ -29,7 +29,7 @@ function add(): void {
 <template>
   <div class="frame" data-test="themes">
     <table>
-      <thead><tr><th scope="col">theme</th><th scope="col">key words, parted by commas</th><th scope="col">by hand</th><th scope="col" class="right">answers</th><th /></tr></thead>
+      <thead><tr><th scope="col">theme</th><th scope="col">key words (path* for what begins so)</th><th scope="col">by hand</th><th scope="col" class="right">answers</th><th /></tr></thead>
       <tbody>
         <tr v-for="(theme, at) in themes" :key="at">
           <td><input :value="theme.label" :aria-label="`Theme ${at + 1}`" :data-test="`theme-${at}`" @change="changed(at, { label: ($event.target as HTMLInputElement).value.trim() || theme.label })" /></td>
