@@ -247,12 +247,13 @@ class RoutineLook(BaseModel):
     revision: int
     problem: AmendProblem | None = None
     lines: list[RoutineLine] = []
+    notes: list[str] = []
     compared: ComparedModel | None = None
 
     @classmethod
     def of(cls, revision: int, before: Study, ran: Ran) -> "RoutineLook":
         found = ComparedModel.of(before, ran.study, compared(before, ran.study))
-        return cls(revision=revision, lines=RoutineLine.all_of(ran), compared=found)
+        return cls(revision=revision, lines=RoutineLine.all_of(ran), notes=ran.notes, compared=found)
 
 
 class NextWaveRequest(BaseModel):

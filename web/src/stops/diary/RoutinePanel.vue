@@ -47,6 +47,7 @@ useKeys({ 'keep amendment': () => void keep(), 'leave amendment': () => emit('le
     <p v-if="look?.problem" class="beet" data-test="routine-problem">{{ look.problem.what }} {{ look.problem.remedy }}</p>
     <template v-else-if="look">
       <StepCounts :came="lines.map((each) => each.came)" word="as they are written" data-test="routine-counts" />
+      <p v-for="note in look.notes" :key="note" class="soft" data-test="routine-note">{{ note }}.</p>
       <RoutineLines :lines="lines" />
       <ComparedStates v-if="look.compared" :compared="look.compared" />
     </template>
