@@ -1,18 +1,13 @@
 """The tag under which entries read as they do here when they have been written: what goes with the data, and agrees
 with them to the letter, whatever was chosen: labels in place of codes, a sign for missing, guarded formulas."""
 
-from collections.abc import Sequence
-
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
 
-from rowtag.core.errors import BadInput
 from rowtag.core.reading import State, canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tag import NUMBER_TYPES, CodeLine, Limits, Marks, MissingLine, Tag
+from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Tag
 from rowtag.core.tokens import large_texts
-from rowtag.formats.written import Options, as_written, labels_of, leaves_as_labels
+from rowtag.formats.written import Options, as_written, labels_of, leaves_as_labels, refuse_sign
 
 MOST_LISTED = 1_000
 """Different entries that are listed so that nothing else counts as valid, or in place of a range of missing codes."""
@@ -28,7 +23,7 @@ def handed_tag(study: Study, id: str, options: Options) -> Tag:
     else:
         codes = tuple(_spelled(line, tag, options) for line in study.codes(id))
         plain = plain.with_parts(codes=codes)
-    return plain.with_parts(missing=_missing(study, id, options, plain))
+    return plain.with_parts(missing=_missing(study, id, options))
 
 
 def missing_entries(study: Study, id: str, options: Options) -> list[MissingLine]:
@@ -54,16 +49,15 @@ def _spelled(line: CodeLine, tag: Tag, options: Options) -> CodeLine:
     return line if line.code is None else line.model_copy(update={"code": as_code(line.code, tag, options)})
 
 
-def _missing(study: Study, id: str, options: Options, plain: Tag) -> tuple[MissingLine, ...]:
-    tag = study.tag(id)
-    sign = options.missing_sign
+def _missing(study: Study, id: str, options: Options) -> tuple[MissingLine, ...]:
+    """The missing codes in their order, of which the first that is met counts; ranges are of numbers, whatever the type."""
+    tag, sign = study.tag(id), options.missing_sign
+    refuse_sign(study, id, options)
     if sign is None:
-        ranges = tuple(line for line in tag.missing if line.code is None)
-        codes = tuple(missing_entries(study, id, options))
-        if plain.type in NUMBER_TYPES or plain.type == tag.type != "text":
-            written = {as_code(line.code, tag, options) for line in tag.missing if line.code is not None}
-            return (*(line for line in codes if line.code in written), *ranges)
-        return codes
+        return tuple(
+            line if line.code is None else line.model_copy(update={"code": as_code(line.code, tag, options)})
+            for line in tag.missing
+        )
     if not sign.strip() or not tag.missing:
         return ()
     (said, *others) = {line.reason for line in tag.missing}
@@ -88,23 +82,3 @@ def _labelled(study: Study, id: str, options: Options, plain: Tag) -> Tag:
     return plain.with_parts(
         type="text", codes=tuple(lines.values()), complete=complete, limits=Limits(), decimals=None, width=width
     )
-
-
-def refuse_sign(study: Study, ids: Sequence[str], options: Options) -> None:
-    """Raises BadInput where the sign for missing answers stands for something else, too."""
-    sign = (options.missing_sign or "").strip()
-    if not sign:
-        return
-    for id in ids:
-        reading, tag = study.reading(id), study.tag(id)
-        if not tag.missing:
-            continue
-        others = ~np.isin(reading.states, (State.MISSING, State.BLANK)) & (study.counts(id) > 0)
-        texts = set(labels_of(study, id)) if leaves_as_labels(study, id, options) else set()
-        spelled = pa.array([sign, canonical_code(sign, tag.type) or sign], pa.large_string())
-        held = pc.any(pc.is_in(reading.canonical(np.flatnonzero(others)), spelled), min_count=0).as_py()
-        if sign in texts or held:
-            raise BadInput(
-                f"“{sign}” stands in {tag.name} otherwise, and cannot stand for missing answers.",
-                remedy="Choose another sign, or keep the codes.",
-            )

@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from pydantic import Field
 
 from rowtag.core.chunk import CHUNK
+from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.grammar import parse_numbers
 from rowtag.core.reading import State, canonical_code
@@ -56,6 +57,7 @@ def written(study: Study, id: str, options: Options) -> Written:
     if leaves_as_labels(study, id, options):
         texts = _labelled(texts, np.where(states == State.VALID, reading.lines, -1), labels_of(study, id))
     missing = states == State.MISSING
+    refuse_sign(study, id, options)
     if missing.any():
         texts = pc.if_else(pa.array(missing), _missing(study, id), texts)
     texts, risky = as_written(texts, options)
@@ -101,6 +103,21 @@ def _held_otherwise(study: Study, id: str, labels: Sequence[str]) -> set[str]:
     at = np.flatnonzero((unnamed | (reading.states >= State.UNREADABLE)) & (study.counts(id) > 0))
     met = pc.is_in(large_texts(labels), reading.canonical(at).unique()) if at.size and labels else []
     return {label for label, here in zip(labels, pa.array(met).to_pylist(), strict=False) if here and label}
+
+
+def refuse_sign(study: Study, id: str, options: Options) -> None:
+    """Raises BadInput where the sign for missing answers stands in a variable for something else, too."""
+    sign, tag, reading = (options.missing_sign or "").strip(), study.tag(id), study.reading(id)
+    if not sign or not tag.missing:
+        return
+    others = ~np.isin(reading.states, (State.MISSING, State.BLANK)) & (study.counts(id) > 0)
+    spelled = pa.array([sign, canonical_code(sign, tag.type) or sign], pa.large_string())
+    held = pc.any(pc.is_in(reading.canonical(np.flatnonzero(others)), spelled), min_count=0).as_py()
+    if held or (leaves_as_labels(study, id, options) and sign in labels_of(study, id)):
+        raise BadInput(
+            f"“{sign}” stands in {tag.name} otherwise, and cannot stand for missing answers.",
+            remedy="Choose another sign, or keep the codes.",
+        )
 
 
 def _missing(study: Study, id: str) -> Texts:

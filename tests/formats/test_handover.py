@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from rowtag.core.column import column_of_texts
@@ -222,6 +222,13 @@ HELD = st.lists(
 
 @settings(max_examples=400)
 @given(HANDED, HELD, OPTIONS)
+@example(Tag(name="x", type="integer", missing=(MissingLine(code="1"),)), ["-"], Options(missing_sign="-"))
+@example(Tag(name="x", missing=(MissingLine(code="-", reason="no answer"),)), ["-", "5"], Options())
+@example(
+    Tag(name="x", type="integer", missing=(MissingLine(code="-8"), MissingLine(code="-9"))),
+    ["-9"],
+    Options(values="labels"),
+)
 def test_data_and_codebook_read_back_to_the_same(tag: Tag, entries: list[str], options: Options) -> None:
     """Every kind of tag with every option: read by both files, each record is valid, missing for the same reason, blank
     or a stray as it was, with the same label; the tag's own parts come back, too."""

@@ -10,7 +10,7 @@ from rowtag.core.reading import canonical_code
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeSpan, Tag
 from rowtag.core.words import counted
-from rowtag.formats.handed import handed_tag, missing_entries, refuse_sign
+from rowtag.formats.handed import handed_tag, missing_entries
 from rowtag.formats.table import Watch
 from rowtag.formats.writers.base import MOST_LINES, Handed, Preview, Writer, register
 from rowtag.formats.written import Options, leaves_as_labels
@@ -42,7 +42,6 @@ class DataPackage(Writer):
 
     def _notes(self, handed: Handed) -> list[str]:
         study = handed.study
-        refuse_sign(study, study.order, self.entries)
         strays = [study.tag(id).name for id in study.order if study.fill(id).stray]
         listed = ", ".join(strays[:6]) + ("…" if len(strays) > 6 else "")
         several = f"{counted(len(strays), 'field')} {'holds' if len(strays) == 1 else 'hold'} strays"
