@@ -50,7 +50,7 @@ def _spelled(line: CodeLine, tag: Tag, options: Options) -> CodeLine:
 
 
 def _missing(study: Study, id: str, options: Options) -> tuple[MissingLine, ...]:
-    """The missing codes in their order, of which the first that is met counts; ranges are of numbers, whatever the type."""
+    """The missing codes in their order, of which the first that is met counts; ranges are of numbers under any type."""
     tag, sign = study.tag(id), options.missing_sign
     refuse_sign(study, id, options)
     if sign is None:
