@@ -38,18 +38,23 @@ def as_written(values: Any) -> Numbers:
     return out
 
 
-def without_noise(results: Numbers, *terms: Numbers) -> Numbers:
-    """Sums or differences (n), rounded to the 15th digit of the largest of their terms where some of these cancelled
+def without_noise(results: Numbers, one: Numbers, other: Numbers) -> Numbers:
+    """Sums or differences (n) of two terms each, rounded to the 15th digit of the larger one where some of these cancelled
     out: 0.1 * 3 - 0.3 is 0, not 5.6e-17."""
-    with np.errstate(all="ignore"):
-        size = np.abs(terms[0])
-        for each in terms[1:]:
-            size = np.maximum(size, np.abs(each))
-        near = np.flatnonzero((np.abs(results) < size) & (results != np.floor(results)) & np.isfinite(size))
-    if near.size:
-        results = results.copy()
-        results[near] = _rounded(results[near], size[near])
-    return results
+    out = results
+    for first in range(0, results.size, _AT_ONCE):
+        here = slice(first, first + _AT_ONCE)
+        part = results[here]
+        with np.errstate(all="ignore"):
+            broken = part != np.floor(part)
+            if not broken.any():
+                continue
+            size = np.maximum(np.abs(one[here]), np.abs(other[here]))
+            near = np.flatnonzero(broken & (np.abs(part) < size) & np.isfinite(size))
+        if near.size:
+            out = results.copy() if out is results else out
+            out[here][near] = _rounded(part[near], size[near])
+    return out
 
 
 def _rounded(values: Numbers, size: Numbers) -> Numbers:
