@@ -39,21 +39,30 @@ def as_written(values: Any) -> Numbers:
 
 
 def without_noise(results: Numbers, one: Numbers, other: Numbers) -> Numbers:
-    """Sums or differences (n) of two terms each, rounded to the 15th digit of the larger one where some of these cancelled
-    out: 0.1 * 3 - 0.3 is 0, not 5.6e-17."""
+    """Sums or differences (n) of two terms each, rounded to the 15th digit of the larger one where some of these
+    cancelled out: 0.1 * 3 - 0.3 is 0, not 5.6e-17."""
     out = results
     for first in range(0, results.size, _AT_ONCE):
         here = slice(first, first + _AT_ONCE)
         part = results[here]
         with np.errstate(all="ignore"):
-            broken = part != np.floor(part)
-            if not broken.any():
+            if (part == np.floor(part)).all():
                 continue
-            size = np.maximum(np.abs(one[here]), np.abs(other[here]))
-            near = np.flatnonzero(broken & (np.abs(part) < size) & np.isfinite(size))
-        if near.size:
+            told = as_large_as(part, np.maximum(np.abs(one[here]), np.abs(other[here])))
+        if told is not part:
             out = results.copy() if out is results else out
-            out[here][near] = _rounded(part[near], size[near])
+            out[here] = told
+    return out
+
+
+def as_large_as(results: Numbers, size: Numbers) -> Numbers:
+    """Numbers (n) rounded to the 15th digit of others (n) that are larger: what is left of terms of that size."""
+    with np.errstate(all="ignore"):
+        near = np.flatnonzero((results != np.floor(results)) & (np.abs(results) < size) & np.isfinite(size))
+    if not near.size:
+        return results
+    out = results.copy()
+    out[near] = _rounded(results[near], size[near])
     return out
 
 
@@ -100,14 +109,15 @@ def _low(one: Numbers, other: Numbers, product: Numbers) -> Numbers:
 
 def summed(data: Numbers) -> Numbers:
     """The sums of columns of k numbers each (k × n), those that are none left out; what floats lose on the way is
-    gathered beside (Neumaier, 1974)."""
-    total, lost = np.zeros(data.shape[1]), np.zeros(data.shape[1])
+    gathered beside (Neumaier, 1974), and what cancels out is told to the 15th digit of all of it."""
+    total, lost, size = (np.zeros(data.shape[1]) for _ in range(3))
     with np.errstate(all="ignore"):
         for row in data:
             each = np.where(np.isnan(row), 0.0, row)
+            size += np.abs(each)
             grown = total + each
             larger = np.abs(total) >= np.abs(each)
             lost += np.where(larger, (total - grown) + each, (each - grown) + total)
             total = grown
         whole = np.isfinite(total)
-    return np.where(whole, total + np.where(whole, lost, 0.0), total)
+    return as_large_as(np.where(whole, total + np.where(whole, lost, 0.0), total), size)

@@ -7,13 +7,13 @@ something for each group only; the median and the rank, for which values have to
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 
 from rowtag.core.chunk import BLOCK
-from rowtag.core.formulas.digits import without_noise
+from rowtag.core.formulas.digits import as_large_as, without_noise
 from rowtag.core.formulas.figures import PICKED, kind_of_figure
 from rowtag.core.formulas.looking import Work
 from rowtag.core.formulas.values import Kind, Numbers, Value, constant, in_a_row, numbers, unknown
@@ -145,19 +145,20 @@ class Down:
     def _of(self, block: Block) -> Value:
         return constant("truth", True, block.positions.size) if self.of is None else self.of(block)
 
-    def weighed(self) -> tuple[Numbers, Numbers, Numbers]:
-        """Of each group the weights of known values, those of met conditions among them, and the weighted values; each
-        added up. Without a weight every record weighs 1."""
-        sums = [_Sums(self.groups.size) for _ in range(3)]
-        for block in Frame(self.groups.study).blocks():
-            group, value = self.groups.of(block), self._of(block)
-            weight = constant("number", 1.0, group.size) if self.weight is None else self.weight(block)
-            used = (group >= 0) & value.known & weight.known & (weight.data >= 0)
-            met = used & value.data if value.kind == "truth" else used
-            number = value.data if value.kind == "number" else np.zeros(group.size)
-            for each, rows, amounts in zip(sums, (used, met, used), (1.0, 1.0, number), strict=True):
-                each.add(group[rows], (weight.data * amounts)[rows])
-        return sums[0].found, sums[1].found, sums[2].found
+    def weighed(self, what: Literal["known", "met", "values"]) -> Numbers:
+        """Of each group the weights of known values, of met conditions alone, or the weighted values; added up. Without
+        a weight every record weighs 1."""
+
+        def pieces() -> Iterator[tuple[Groups, Numbers]]:
+            for block in Frame(self.groups.study).blocks():
+                group, value = self.groups.of(block), self._of(block)
+                weight = constant("number", 1.0, group.size) if self.weight is None else self.weight(block)
+                used = (group >= 0) & value.known & weight.known & (weight.data >= 0)
+                if what == "met" and value.kind == "truth":
+                    used &= value.data
+                yield group[used], (weight.data * value.data if what == "values" else weight.data)[used]
+
+        return self._summed(pieces)
 
     @cached_property
     def counts(self) -> Groups:
@@ -169,10 +170,23 @@ class Down:
 
     def added(self, what: Callable[[Numbers, Groups], Numbers]) -> Numbers:
         """What comes of each value, added up in each group; NaN in a group that has none."""
-        sums = _Sums(self.groups.size)
-        for values, group, _ in self._known():
-            sums.add(group, what(values, group))
-        return np.where(self.counts > 0, sums.found, np.nan)
+        found = self._summed(lambda: ((group, what(values, group)) for values, group, _ in self._known()))
+        return np.where(self.counts > 0, found, np.nan)
+
+    def _summed(self, pieces: Callable[[], Iterator[tuple[Groups, Numbers]]]) -> Numbers:
+        """The sum in each group of values that come block by block; where some are above 0 and some below, what cancels
+        out is told to the 15th digit of all of it."""
+        sums, signs = _Sums(self.groups.size), set[float]()
+        for group, values in pieces():
+            sums.add(group, values)
+            if values.size:
+                signs |= {float(np.sign(values.min())), float(np.sign(values.max()))}
+        if not {-1.0, 1.0} <= signs:
+            return sums.found
+        sizes = _Sums(self.groups.size)
+        for group, values in pieces():
+            sizes.add(group, np.abs(values))
+        return as_large_as(sums.found, sizes.found)
 
     def outermost(self, pick: Any) -> Numbers:
         """The smallest or largest value of each group, as a function of NumPy picks it of two."""
@@ -354,19 +368,18 @@ def _add(sums: npt.NDArray[Any], group: Groups, values: Any = None) -> None:
 
 def _sum(down: Down) -> Numbers:
     """The weighted sum; none where no value weighs anything."""
-    weights, _, values = down.weighed()
-    return np.where(weights > 0, values, np.nan)
+    return np.where(down.weighed("known") > 0, down.weighed("values"), np.nan)
 
 
 def _share(down: Down) -> Numbers:
-    known, met, _ = down.weighed()
+    known, met = down.weighed("known"), down.weighed("met")
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(known > 0, met / known, np.nan)
 
 
 def _mean(down: Down) -> Numbers:
     if down.weight is not None:
-        weights, _, values = down.weighed()
+        weights, values = down.weighed("known"), down.weighed("values")
         with np.errstate(invalid="ignore", divide="ignore"):
             return np.where(weights > 0, values / weights, np.nan)
     with np.errstate(invalid="ignore"):
@@ -391,7 +404,7 @@ def _median(down: Down) -> Numbers:
 
 
 _FIGURES: dict[str, Callable[[Down], Any]] = {
-    "count": lambda down: down.counts if down.weight is None else down.weighed()[1],
+    "count": lambda down: down.counts if down.weight is None else down.weighed("met"),
     "sum": lambda down: down.added(lambda values, _: values) if down.weight is None else _sum(down),
     "mean": _mean,
     "share": _share,
