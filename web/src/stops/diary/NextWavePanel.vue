@@ -80,7 +80,7 @@ useKeys({ 'keep amendment': () => void begin(), 'leave amendment': () => emit('l
   <SidePanel :title="`The next wave: ${file.name}`" label="The next wave" data-test="wave-panel">
     <p class="soft">All that was done here is done on that file, and becomes a study of its own. <label class="act">{{ routine ? `by ${routine.name}` : 'by a routine instead' }}<input type="file" accept=".yaml,.yml,.txt" class="hidden" data-test="wave-routine" @change="choose" /></label></p>
     <label v-if="sheets.length > 1" class="named facts">sheet
-      <select v-model="sheet" class="boxed" data-test="wave-sheet"><option value="">the one that is told, or has its heads</option><option v-for="each in sheets" :key="each">{{ each }}</option></select>
+      <select v-model="sheet" class="boxed" data-test="wave-sheet"><option value="">the one that is told, or has its heads</option><option v-for="each in sheets" :key="each" :value="each">{{ each }}</option></select>
     </label>
     <p v-if="!look" class="soft">looking …</p>
     <p v-else-if="look.problem" class="beet" data-test="wave-problem">{{ look.problem.what }} {{ look.problem.remedy }}</p>
