@@ -7,7 +7,7 @@ defineProps<{ lines: Schema['RoutineLine'][] }>()
 </script>
 
 <template>
-  <ol class="lines">
+  <ol class="lines" tabindex="0" aria-label="Steps">
     <li v-for="each in lines" :key="each.line" :class="each.came.replace(' ', '-')" data-test="routine-line">
       <span v-if="each.line" class="soft mono">{{ each.line }}</span>
       <span><span class="clamped">{{ each.sentence || each.do }}</span><template v-if="each.came !== 'done'"><small>{{ SAID[each.came] }}: {{ each.why.join('; ') }}</small></template></span>
