@@ -1,6 +1,8 @@
 """The tag under which entries read as they do here when they have been written: what goes with the data, and agrees
 with them to the letter, whatever was chosen: labels in place of codes, a sign for missing, guarded formulas."""
 
+from typing import TypeVar
+
 import numpy as np
 
 from rowtag.core.reading import State, canonical_code
@@ -8,6 +10,8 @@ from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Tag
 from rowtag.core.tokens import large_texts
 from rowtag.formats.written import Options, as_written, labels_of, leaves_as_labels, refuse_sign
+
+Line = TypeVar("Line", CodeLine, MissingLine)
 
 MOST_LISTED = 1_000
 """Different entries that are listed so that nothing else counts as valid, or in place of a range of missing codes."""
@@ -45,7 +49,7 @@ def as_code(code: str, tag: Tag, options: Options) -> str:
     return str(text)
 
 
-def _spelled(line: CodeLine, tag: Tag, options: Options) -> CodeLine:
+def _spelled(line: Line, tag: Tag, options: Options) -> Line:
     return line if line.code is None else line.model_copy(update={"code": as_code(line.code, tag, options)})
 
 
@@ -54,10 +58,7 @@ def _missing(study: Study, id: str, options: Options) -> tuple[MissingLine, ...]
     tag, sign = study.tag(id), options.missing_sign
     refuse_sign(study, id, options)
     if sign is None:
-        return tuple(
-            line if line.code is None else line.model_copy(update={"code": as_code(line.code, tag, options)})
-            for line in tag.missing
-        )
+        return tuple(_spelled(line, tag, options) for line in tag.missing)
     if not sign.strip() or not tag.missing:
         return ()
     (said, *others) = {line.reason for line in tag.missing}
