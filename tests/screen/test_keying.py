@@ -105,6 +105,33 @@ def test_an_identifier_that_is_known(keying: Screen) -> None:
     assert entries(keying, "plot_no") == ["F007", "1"] and not keying.all("known")
 
 
+def test_tags_change_while_one_keys(keying: Screen) -> None:
+    """Whoever works on the tags meanwhile takes nothing from what is begun: no text, no digit, no doubt, no tick."""
+
+    def renamed(variable: str, name: str) -> None:
+        base = ask(keying, f"/studies/{study_of(keying)}")["revision"]
+        step = {"do": "rename", "names": {variable: name}}
+        ask(keying, f"/studies/{study_of(keying)}/steps", {"id": uuid4().hex, "base": base, "step": step})
+        keying.find(f"far-{name}")
+
+    keys(keying, "F00")
+    renamed("id_crop_0", "chard")
+    keys(keying, "7", Keys.ENTER, "1")
+    keying.until("begun", "1…")
+    renamed("id_crop_0", "crop_0")
+    keys(keying, "1", "981", Keys.ENTER)
+    keying.until("doubt", "981 is beyond")
+    renamed("id_crop_0", "chard")
+    assert "981 is beyond" in keying.text("doubt")
+    keys(keying, "98", Keys.ENTER, Keys.ENTER, "2", "3", "1")
+    renamed("id_crop_1", "kale")
+    keys(keying, "3", Keys.ENTER)
+    settle(keying)
+    assert [entries(keying, name) for name in ("plot_no", "held", "hours")] == [["F007"], ["11"], ["98"]]
+    assert [entries(keying, name) for name in ("chard", "kale", "crop_2")] == [["1"], ["0"], ["1"]]
+    assert keying.problems() == []
+
+
 def test_which_variables_are_keyed(keying: Screen) -> None:
     """Chosen in another order, kept as a view for keying, and used by whoever comes next."""
     keying.click("keying-views")

@@ -71,15 +71,6 @@ function turn(to: number): void {
   draw()
 }
 
-watch(questions, (found) => {
-  if (!found) return
-  const before = keyed.now
-  keyed.now = new Keyed(found, keep, end)
-  keyed.now.turn(mine()?.entries ?? new Map())
-  if (before && mine()) keyed.now.go(Math.max(0, keyed.now.stops.findIndex((stop) => stop.variable.id === before.stop?.variable.id)))
-  draw()
-}, { immediate: true })
-
 // Identifiers -------------------------------------------------------------------------------------
 
 const identifier = computed(() => study.variables.find((each) => each.use === 'identifier')?.id ?? null)
@@ -161,6 +152,16 @@ function goTo(variable: string): void {
   if (at >= 0) keyed.now!.go(at)
   draw()
 }
+
+// Questions may change while one keys, by whoever works on the tags: what is begun at one stays as it is.
+watch(questions, (found) => {
+  if (!found) return
+  const [before, text] = [keyed.now, typing.value]
+  keyed.now = new Keyed(found, keep, end)
+  const same = before !== null && keyed.now.follow(before, text)
+  draw()
+  if (same) typing.value = text
+}, { immediate: true })
 
 async function remark(): Promise<void> {
   const [record, text] = [mine() ? study.session!.numberOf(mine()!.record) : 0, remarking.text.trim()]

@@ -67,6 +67,19 @@ export class Keyed {
     this.go(0)
   }
 
+  /** Takes up what was begun by an older list of questions (`text` is being typed); whether one is still at the same stop. */
+  follow(before: Keyed, text: string): boolean {
+    this.turn(before.entries)
+    const was = before.stop
+    if (!before.at && !before.entries.size && !before.ticked.size && !(text || before.begun || before.doubt)) return false // at the first, whichever that is
+    const at = this.stops.findIndex((each) => each.variable.id === was?.variable.id && each.ticks === was.ticks)
+    if (at < 0) return false
+    this.go(at)
+    const { begun, doubt, passed, ticked } = before
+    Object.assign(this, { begun, doubt, passed, ticked })
+    return true
+  }
+
   go(to: number): void {
     this.at = Math.min(Math.max(to, 0), Math.max(0, this.stops.length - 1))
     this.begun = ''
