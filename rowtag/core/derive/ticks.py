@@ -209,32 +209,49 @@ def _met(source: Source, way: Mentions, valid: npt.NDArray[np.int64]) -> list[Fl
 
 def _plain(texts: Texts) -> Texts:
     """Texts in small letters, without accents."""
-    lower = pc.utf8_lower(texts)
-    if pc.all(pc.string_is_ascii(lower)).as_py() is not False:
-        return lower
-    return pc.replace_substring_regex(pc.utf8_normalize(lower, "NFKD"), r"\p{Mn}+", "")
+    if pc.all(pc.string_is_ascii(texts)).as_py() is not False:
+        return pc.ascii_lower(texts)
+    return pc.replace_substring_regex(pc.utf8_normalize(pc.utf8_lower(texts), "NFKD"), r"\p{Mn}+", "")
 
 
 def _holding(source: Source, word: str, plain: Callable[[], Texts]) -> Flags:
     """Which tokens hold a word; remembered, since whoever writes a coding frame adds one word after the other."""
 
     def look() -> Flags:
-        texts, part = plain(), _plain(large_texts([word.strip("*").strip()]))[0].as_py()
-        found: Flags = pc.match_substring(texts, part).to_numpy(zero_copy_only=False)
-        begin, end = "" if word.startswith("*") else _BESIDE_BEGIN, "" if word.endswith("*") else _BESIDE_END
-        if part and (begin or end):  # of those that hold it somewhere
-            at = np.flatnonzero(found)
-            whole = pc.match_substring_regex(texts.take(pa.array(at)), f"{begin}{re.escape(part)}{end}")
-            found = found.copy()
-            found[at] = whole.to_numpy(zero_copy_only=False)
-        return found
+        part: str = _plain(large_texts([word.strip("*").strip()]))[0].as_py()
+        return _beside_nothing(plain(), part, not word.startswith("*"), not word.endswith("*"))
 
     met: Flags = engine.get(("holding", Same(source.column), source.study.lens(source.id), word), look)
     return met
 
 
-_BESIDE_BEGIN, _BESIDE_END = r"(?:^|[^\pL\pN])", r"(?:$|[^\pL\pN])"
+def _beside_nothing(texts: Texts, part: str, before: bool, after: bool) -> Flags:
+    """Which texts hold a part, with no letter and no digit beside it where that is asked."""
+    at = pc.find_substring(texts, part).to_numpy(zero_copy_only=False)
+    met: Flags = at >= 0
+    held = np.flatnonzero(met) if part and (before or after) else np.empty(0, np.int64)
+    if not held.size:
+        return met
+    offsets = np.frombuffer(texts.buffers()[1], np.int64)[texts.offset :]
+    letters = np.frombuffer(texts.buffers()[2], np.uint8)
+    first, begin, end = at[held], offsets[held], offsets[held + 1]
+    stop = begin + first + len(part.encode())
+    apart = np.ones(held.size, bool)
+    if before:
+        apart &= (first == 0) | _APART[letters[np.maximum(begin + first - 1, 0)]]
+    if after:
+        apart &= (stop == end) | _APART[letters[np.minimum(stop, letters.size - 1)]]
+    doubtful = held[~apart]  # letters beyond ASCII stand beside it, or it is within a word and may come again
+    if doubtful.size:
+        wanted = f"{_BEFORE if before else ''}{re.escape(part)}{_AFTER if after else ''}"
+        met[doubtful] = pc.match_substring_regex(texts.take(pa.array(doubtful)), wanted).to_numpy(zero_copy_only=False)
+    return met
+
+
+_BEFORE, _AFTER = r"(?:^|[^\pL\pN])", r"(?:$|[^\pL\pN])"
 """What stands beside a word as a whole: no letter and no digit."""
+_APART = np.array([byte < 128 and not chr(byte).isalnum() for byte in range(256)])
+"""Bytes that are no letter and no digit; of those beyond ASCII one alone does not tell."""
 
 
 def without_theme(source: Source, way: Mentions, most: int = 30) -> list[str]:

@@ -5,6 +5,7 @@ from functools import cache
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
@@ -34,16 +35,33 @@ def entries_of(study: Study, id: str) -> Work:
     kind = kind_of(study, id)
 
     @cache
-    def spellings() -> Any:
-        return study.reading(id).canonical()
+    def per_token() -> tuple[Any, npt.NDArray[np.bool_]]:
+        reading = study.reading(id)
+        known = reading.states == State.VALID
+        if kind == "text":
+            return reading.canonical(), known
+        none = np.full(known.size, np.nan)
+        return none if reading.values is None else np.where(known, reading.values, none), known
 
     def work(block: Block) -> Value:
-        known = block.states(id) == State.VALID
-        if kind == "text":
-            return texts(pc.take(spellings(), pa.array(block.tokens(id))), known)
-        return Value(kind, block.values(id), known)
+        (data, known), tokens = per_token(), block.tokens(id)
+        return Value(kind, pc.take(data, pa.array(tokens)) if kind == "text" else data[tokens], known[tokens])
 
-    return work
+    return _once_a_block(work)
+
+
+def _once_a_block(work: Work) -> Work:
+    """What was given for a block last is given again: a formula may name a variable more than once."""
+    last: tuple[Block, Value] | None = None
+
+    def remembered(block: Block) -> Value:
+        nonlocal last
+        met = last  # at once: others may be at another block meanwhile
+        if met is None or met[0] is not block:
+            last = met = (block, work(block))
+        return met[1]
+
+    return remembered
 
 
 def recorded_of(study: Study, id: str) -> Work:

@@ -63,6 +63,7 @@ class Meanings:
     def __init__(self, study: Study, ids: Callable[[str], str | None], known: Spans) -> None:
         self.study = study
         self._ids, self._known = ids, known
+        self._entries: dict[str, Work] = {}
         self.used: dict[str, None] = {}
         self.spans: dict[str, tuple[str, ...]] = {}
 
@@ -150,7 +151,9 @@ class Meanings:
         return list(found)
 
     def _variable(self, id: str, at: Span) -> Meaning:
-        return Meaning(looking.kind_of(self.study, id), at, looking.entries_of(self.study, id), variable=id)
+        if id not in self._entries:
+            self._entries[id] = looking.entries_of(self.study, id)
+        return Meaning(looking.kind_of(self.study, id), at, self._entries[id], variable=id)
 
     def _several(self, each: Sequence[Meaning], at: Span) -> Meaning:
         return Meaning(each[0].kind, at, _no_work, each=tuple(each))
