@@ -12,6 +12,7 @@ from rowtag.core.checks.codebook import lines_for
 from rowtag.core.checks.skips import shown_for
 from rowtag.core.derive import derive, held, shown
 from rowtag.core.families import stem_of
+from rowtag.core.formulas import named, written
 from rowtag.core.reading import canonical_code
 from rowtag.core.spans import means_otherwise
 from rowtag.core.spellings import near_duplicates
@@ -21,6 +22,7 @@ from rowtag.core.steps.derive import Derive, Into, WorkOutAgain
 from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.groups import MOST_TITLE, Group
 from rowtag.core.steps.replace import ReplaceFound
+from rowtag.core.steps.rules import KeepRule
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.turn import TurnRound
@@ -166,9 +168,19 @@ def _as_it_stands_now(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     return (Remedy("derive it from what stands there now", step),)
 
 
+def _held_as_it_stands_now(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    """Writes the rule anew as it is written, whose spans then mean what stands there."""
+    rule = study.shelves["rule"].get(finding.which)
+    if rule is None or any(not now for now in means_otherwise(study, rule.holds).values()):
+        return ()
+    anew = rule.model_copy(update={"holds": named(written(rule.holds, study), study)})
+    return (Remedy("hold it for what stands there now", KeepRule(rule=finding.which, says=anew)),)
+
+
 _REMEDIES: dict[str, Find] = {
     "not what comes out": _work_out,
     "span means others": _as_it_stands_now,
+    "a rule's span means others": _held_as_it_stands_now,
     "undeclared missing": _set_aside,
     "zeros apart": _set_aside,
     "unreadable entries": _mend_unreadable,

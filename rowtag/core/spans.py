@@ -49,6 +49,23 @@ def means_otherwise(study: Study, how: Formula) -> dict[str, tuple[str, ...]]:
     return out
 
 
+def said_otherwise(study: Study, how: Formula) -> str:
+    """Which span of a sentence would mean what else were it written now, in words; nothing where none would, or where
+    what one means is gone: then the sentence means nothing any more, which is told by itself."""
+    for key, now in means_otherwise(study, how).items():
+        was = how.spans[key]
+        if any(each not in study.variables for each in was):
+            return ""
+        more, less = (
+            ", ".join(study.tag(each).name for each in one if each not in other)
+            for one, other in ((now, was), (was, now))
+        )
+        ways = [f"with {more}" if more else "", f"without {less}" if less and now else ""]
+        said = " and ".join(filter(None, ways)) or ("nothing" if not now else "the same in another order")
+        return f"{key} keeps what it meant; written now it would mean {said}"
+    return ""
+
+
 def span_now(study: Study, first: str, last: str) -> tuple[str, ...]:
     """What a span means that is written now, in codebook order; nothing where its first end does not stand before its
     last one."""

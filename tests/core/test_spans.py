@@ -130,6 +130,15 @@ def test_a_rule_keeps_to_its_variables() -> None:
     moved = Arrange(variables=("id_d",), before="id_b").apply(kept).study
     assert meant(moved.shelves["rule"]["rule1"].holds, moved).variables == ("id_a", "id_b", "id_c")
     assert not [each for each in findings_across(moved) if each.check == "rule broken"]
+    (found,) = [each for each in findings_across(moved) if each.check == "a rule's span means others"]
+    assert found.message == "in the rule “All asked”, a..c keeps what it meant; written now it would mean with d"
+    (remedy,) = remedies(moved, found)
+    anew = remedy.step.apply(moved)
+    assert meant(anew.study.shelves["rule"]["rule1"].holds, anew.study).variables == ("id_a", "id_d", "id_b", "id_c")
+    assert {each.check for each in findings_across(anew.study)} == {"rule broken"}
+    away = Arrange(variables=("id_c",), before="id_a").apply(kept).study
+    (found,) = findings_across(away)
+    assert found.message.endswith("written now it would mean nothing") and not remedies(away, found)
 
 
 def test_what_is_derived_of_several_stands_behind_the_last() -> None:

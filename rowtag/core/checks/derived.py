@@ -3,7 +3,7 @@
 from rowtag.core.checks.base import Finding, register
 from rowtag.core.errors import BadInput
 from rowtag.core.following import behind
-from rowtag.core.spans import means_otherwise
+from rowtag.core.spans import said_otherwise
 from rowtag.core.study import Study
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, made_of, spans_now
@@ -32,13 +32,5 @@ def span_means_others(study: Study, id: str) -> Finding | None:
     how = study.variable(id).origin.how
     if how is None:
         return None
-    for key, now in means_otherwise(study, how).items():
-        was = how.spans[key]
-        if any(each not in study.variables for each in was):
-            return None  # told as what cannot be worked out
-        more, less = (", ".join(study.tag(each).name for each in one if each not in other) for one, other in
-                      ((now, was), (was, now)))  # fmt: skip
-        ways = [f"with {more}" if more else "", f"without {less}" if less and now else ""]
-        said = " and ".join(filter(None, ways)) or ("nothing" if not now else "the same in another order")
-        return Finding("span means others", "note", id, f"{key} keeps what it meant; written now it would mean {said}")
-    return None
+    said = said_otherwise(study, how)
+    return Finding("span means others", "note", id, said) if said else None

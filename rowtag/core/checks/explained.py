@@ -282,5 +282,10 @@ EXPLAINED = {
         "a rule on a variable that was removed",
         "a rule on one that was renamed",
     ),
+    "a rule's span means others": Explained(
+        "the variables between the ends of a span are others now than when the rule was written",
+        "count(site_1..site_6) > 0 after site_2a was moved between site_2 and site_3",
+        "count(site_1..site_6) > 0 after another variable was moved behind site_6",
+    ),
 }
 """Every check, by its name."""

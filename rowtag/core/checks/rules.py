@@ -10,6 +10,7 @@ from rowtag.core.checks.base import FEW, Evidence, Finding, register_across
 from rowtag.core.formulas import BadFormula, Formula, meant, written
 from rowtag.core.records import texts_in
 from rowtag.core.rules import Rule
+from rowtag.core.spans import said_otherwise
 from rowtag.core.study import Study
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading, records, rules, words, worked_out
@@ -117,4 +118,19 @@ def not_held(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
             if first is not None:
                 said = f"the rule “{rule.title}” cannot be held any more: {error.what}"
                 found.append(Finding("rule cannot be held", "warning", first, said, which=id))
+    return found
+
+
+@register_across("a rule's span means others", "rules", words, rules, scope="records")
+def span_of_rule(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Rules whose span of neighbours, such as a..c, would mean others were it written now. What it meant when the rule
+    was written is kept."""
+    found = []
+    for id, rule in study.shelves["rule"].items():
+        said = said_otherwise(study, rule.holds)
+        if said:
+            first = next(each[0] for each in rule.holds.spans.values())
+            found.append(
+                Finding("a rule's span means others", "note", first, f"in the rule “{rule.title}”, {said}", which=id)
+            )
     return found
