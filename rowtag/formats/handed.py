@@ -36,9 +36,9 @@ def missing_entries(study: Study, id: str, options: Options) -> list[MissingLine
     out = {line.code: line for line in tag.missing if line.code is not None}
     lines = {as_code(line.code or "", tag, options): line for line in out.values()}
     tokens = np.flatnonzero((reading.states == State.MISSING) & (study.counts(id) > 0))
-    for token, text in zip(tokens.tolist(), reading.canonical(tokens).to_pylist(), strict=True):
-        line = tag.missing[int(reading.lines[token])]
-        lines.setdefault(as_code(text, tag, options), line)
+    met = as_written(reading.canonical(tokens), options)[0].to_pylist()
+    for number, text in zip(reading.lines[tokens].tolist(), met, strict=True):
+        lines.setdefault(str(text), tag.missing[number])
     return [MissingLine(code=code, reason=line.reason, label=line.label) for code, line in lines.items()]
 
 

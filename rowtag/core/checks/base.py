@@ -6,6 +6,7 @@ again only when that changed.
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from types import MappingProxyType
 from typing import Any, Literal
 
@@ -24,7 +25,7 @@ from rowtag.core.study import Accepted, Study, accepted_id
 from rowtag.core.tag import NUMBER_TYPES, Tag
 from rowtag.core.tokens import large_texts
 from rowtag.core.words import counted
-from rowtag.core.worked_out import Aspect, accepted, kept_under, made_of, settings, worked_out
+from rowtag.core.worked_out import Aspect, accepted, kept_under, made_of, records, settings, worked_out
 
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 Scope = Literal["variable", "several", "records"]
@@ -312,18 +313,33 @@ def open_entries(study: Study, id: str, check: Check) -> tuple[Any, npt.NDArray[
 # Running them ----------------------------------------------------------------------------------
 
 
-def _looked_at() -> tuple[Aspect, ...]:
-    """Everything that any check of single variables looks at."""
-    return tuple(
-        dict.fromkeys(each for check in CHECKS.values() if check.scope == "variable" for each in check.looks_at)
-    )
+def _of_variables(*, records_too: bool = True) -> list[Check]:
+    """The checks of single variables; those alone to which one record more makes no difference, where that is asked."""
+    found = [check for check in CHECKS.values() if check.scope == "variable"]
+    return found if records_too else [check for check in found if records not in check.looks_at]
+
+
+def _looked_at(*, records_too: bool = True) -> tuple[Aspect, ...]:
+    """Everything that any of these checks looks at."""
+    checks = _of_variables(records_too=records_too)
+    return tuple(dict.fromkeys(each for check in checks for each in check.looks_at))
 
 
 @worked_out(accepted, settings, made_of, also=_looked_at)
 def findings_on(study: Study, id: str) -> tuple[Finding, ...]:
     """What all checks of single variables find on one; each is run only where what it looks at has changed."""
-    found = (_found(study, check, id) for check in CHECKS.values() if check.scope == "variable")
+    steady = {each.check: each for each in _steady(study, id)}
+    found = (
+        _found(study, check, id) if records in check.looks_at else steady.get(check.name) for check in _of_variables()
+    )
     return tuple(each for each in found if each is not None and not _follows(study, each))
+
+
+@worked_out(accepted, settings, made_of, also=partial(_looked_at, records_too=False))
+def _steady(study: Study, id: str) -> tuple[Finding, ...]:
+    """What those find that look at no record more: whoever keys records in adds many."""
+    found = (_found(study, check, id) for check in _of_variables(records_too=False))
+    return tuple(each for each in found if each is not None)
 
 
 def _follows(study: Study, finding: Finding) -> bool:

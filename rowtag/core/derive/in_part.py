@@ -1,6 +1,7 @@
 """Deriving in place for some records only: the others keep their entries, and what these mean."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -43,28 +44,26 @@ def tag_in_part(study: Study, id: str, outcome: Outcome, changed: npt.NDArray[np
     written = _spelled(made, base, tag)
     merged, codes = _with_more(study, id, wanted, meant, _Read.of(written, tag, study.codes(id)))
     now = _Read.of(written, merged, codes)
-    for at, text in enumerate(made.to_pylist()):
-        if not now.says(at, meant):
-            raise BadInput(
-                f"{tag.name} would want another list for some of its records: {text or 'blank'} "
-                f"{meant.said(at)} there, and {now.said(at)} in the others.",
-                remedy=_REMEDY,
-            )
+    for at in np.flatnonzero(~now.says(meant))[:1].tolist():
+        raise BadInput(
+            f"{tag.name} would want another list for some of its records: {made[at].as_py() or 'blank'} "
+            f"{meant.said(at)} there, and {now.said(at)} in the others.",
+            remedy=_REMEDY,
+        )
     if merged != tag:
         others = np.setdiff1d(np.arange(study.records.arrived), changed)
         texts = base.arrow_at(np.unique(base.tokens_at(others)))
         was, then = _Read.of(texts, tag, study.codes(id)), _Read.of(texts, merged, codes)
-        for at, text in enumerate(texts.to_pylist()):
-            if not then.says(at, was, strictly=True):
-                raise BadInput(
-                    f"{tag.name} would want another list for some of its records: {text} {was.said(at)} in the others, "
-                    f"and would be otherwise.",
-                    remedy=_REMEDY,
-                )
+        for at in np.flatnonzero(~then.says(was, strictly=True))[:1].tolist():
+            raise BadInput(
+                f"{tag.name} would want another list for some of its records: {texts[at].as_py()} {was.said(at)} in "
+                f"the others, and would be otherwise.",
+                remedy=_REMEDY,
+            )
     return merged
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class _Read:
     """How some texts read under a tag."""
 
@@ -77,26 +76,32 @@ class _Read:
         """Texts read under a tag with these code lines."""
         return cls(read_texts(texts, lens_of(tag, codes)), tag, codes)
 
-    def state(self, at: int) -> State:
-        """How one of them reads; of strays either kind is one."""
-        state = State(int(self.reading.states[at]))
-        return State.UNREADABLE if state.stray else state
+    @cached_property
+    def states(self) -> npt.NDArray[np.uint8]:
+        """How each reads; of strays either kind is one."""
+        states = self.reading.states
+        return np.where(np.isin(states, (State.UNREADABLE, State.UNLISTED)), State.UNREADABLE, states).astype(np.uint8)
 
-    def label(self, at: int) -> str:
-        """The label, or reason, that one of them has."""
-        number, state = int(self.reading.lines[at]), self.state(at)
-        if number < 0 or state not in (State.VALID, State.MISSING):
-            return ""
-        return self.codes[number].label if state == State.VALID else self.tag.missing[number].reason
+    @cached_property
+    def labels(self) -> npt.NDArray[np.object_]:
+        """The label, or reason, that each has; nothing where it has none."""
+        codes = np.array([*(line.label for line in self.codes), ""], object)
+        reasons = np.array([*(line.reason for line in self.tag.missing), ""], object)
+        valid = codes[np.where(self.states == State.VALID, self.reading.lines, -1)]
+        missing = reasons[np.where(self.states == State.MISSING, self.reading.lines, -1)]
+        return np.where(self.states == State.VALID, valid, missing)
 
-    def says(self, at: int, other: "_Read", *, strictly: bool = False) -> bool:
-        """Whether one reads as it does for another, with the same label, if that has one."""
-        label = other.label(at)
-        return self.state(at) == other.state(at) and (self.label(at) == label or (not strictly and not label))
+    def says(self, other: "_Read", *, strictly: bool = False) -> npt.NDArray[np.bool_]:
+        """Whether each reads as it does for another, with the same label, if that has one."""
+        same = self.labels == other.labels
+        found: npt.NDArray[np.bool_] = (self.states == other.states) & (
+            same if strictly else same | (other.labels == "")
+        )
+        return found
 
     def said(self, at: int) -> str:
         """How one reads, in words."""
-        state, label = self.state(at), self.label(at)
+        state, label = State(int(self.states[at])), self.labels[at]
         word = {State.VALID: "is valid", State.MISSING: "is missing", State.BLANK: "is blank"}.get(state, "is a stray")
         return f"is “{label}”" if state == State.VALID and label else word
 
@@ -105,15 +110,12 @@ def _with_more(study: Study, id: str, wanted: Tag, meant: _Read, now: _Read) -> 
     """A tag, and its code lines, with those lines more that entries need and that it does not know; a shared list stays
     as it is, and what has no list gets none."""
     tag, codes = study.tag(id), study.codes(id)
-    more, missing = list[CodeLine](), []
-    for at in range(len(meant.reading.states)):
-        number = int(meant.reading.lines[at])
-        if number < 0 or now.says(at, meant):
-            continue
-        if meant.state(at) == State.MISSING and now.state(at) != State.MISSING:
-            missing.append(wanted.missing[number])
-        elif meant.state(at) == State.VALID and int(now.reading.lines[at]) < 0:
-            more.append(wanted.codes[number])
+    lines = meant.reading.lines
+    wanting = (lines >= 0) & ~now.says(meant)
+    met = wanting & (meant.states == State.MISSING) & (now.states != State.MISSING)
+    missing = [wanted.missing[number] for number in dict.fromkeys(lines[met].tolist())]
+    met = wanting & (meant.states == State.VALID) & (now.reading.lines < 0)
+    more = [wanted.codes[number] for number in dict.fromkeys(lines[met].tolist())]
     if (more and (tag.code_list is not None or not codes)) or any(line.code is None for line in more):
         return tag, codes
     if not more and not missing:
