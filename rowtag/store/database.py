@@ -17,7 +17,7 @@ from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from alembic.util import CommandError
 
-from rowtag.core.errors import Damaged, InUse, NotKept, Place
+from rowtag.core.errors import Damaged, InUse, NotKept, Place, RowTagError
 
 catalogue = sa.MetaData()
 study = sa.MetaData()
@@ -123,12 +123,8 @@ _FIRST = {"catalogue": studies, "study": blobs}
 LOG_SIZE = 4 << 20
 """Bytes of a write-ahead log from which it is written back into its file."""
 
-_MAGIC = b"SQLite format 3\0"
-_HEADER = 100
-"""Bytes at the begin of a database's file that say what it is."""
 _GARBLED = re.compile(r"Could not decode|no such (column|table)|malformed")
 """What is said of a text that is none, and of tables that are not as they were made."""
-_BROKEN = (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB)
 _FAILING = (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN)
 _FULL = (sqlite3.SQLITE_FULL, sqlite3.SQLITE_READONLY, sqlite3.SQLITE_PERM)
 _MIGRATIONS = Path(__file__).parent / "migrations"
@@ -185,48 +181,55 @@ def refuse_other_version(connection: sa.Connection, kind: str, file: str) -> Non
 
 
 def look_at(path: Path) -> None:
-    """Raises Damaged where a file cannot be a database, before anything touches it."""
-    what = _wrong_with(path)
+    """Raises Damaged where a file cannot be a database, before anything writes to it.
+
+    It is the database that looks, its log played back: whoever opens a file by itself and closes it again takes away
+    all locks that this process has on it (POSIX), and a header alone is wrong while a log is written back.
+    """
+    what = _no_file(path)
     if what:
-        raise Damaged(
-            what, remedy="Restore a backup, or put the file back; it is left as it is.", where=Place(path.name)
-        )
+        raise _damaged(what, path)
+    try:
+        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=30)) as connection:
+            connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
+    except sqlite3.Error as error:
+        raise _said(error, path, writing=False) or error from None
 
 
-def _wrong_with(path: Path) -> str:
+def _no_file(path: Path) -> str:
+    """Why there is nothing that could be read; nothing is opened for it."""
     if path.is_dir():
         return "Here is a folder where a file should be."
     try:
-        with path.open("rb") as file:
-            head = file.read(_HEADER)
-            size = file.seek(0, os.SEEK_END)
+        size = path.stat().st_size
     except FileNotFoundError:
         return "The file is missing."
     except OSError as error:
         return f"The file cannot be read ({error.strerror})."
-    if not size:
-        return "The file is empty."
-    if not head.startswith(_MAGIC) or len(head) < _HEADER:
-        return "The file is no database."
-    page = int.from_bytes(head[16:18], "big")
-    pages, current = int.from_bytes(head[28:32], "big"), head[24:28] == head[92:96]
-    wanted = (65_536 if page == 1 else page) * pages
-    return f"The file is cut short: it has {size:,} of {wanted:,} bytes." if current and size < wanted else ""
+    return "" if size else "The file is empty."
+
+
+def _damaged(what: str, path: Path) -> Damaged:
+    return Damaged(what, remedy="Restore a backup, or put the file back; it is left as it is.", where=Place(path.name))
 
 
 def _as_sentence(path: Path, context: Any, *, made: bool = False) -> BaseException | None:
     """What the database says of the disk, as one of our errors. In a file that is only being `made` all is writing."""
-    error = context.original_exception
-    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     connection = context.connection
     writing = made or (connection is not None and connection.get_execution_options().get("writing", False))
+    return _said(context.original_exception, path, writing=writing)
+
+
+def _said(error: BaseException, path: Path, *, writing: bool) -> RowTagError | None:
+    """What the database says, as one of our errors; None where it is about something else."""
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None
-    if garbled or code in _BROKEN or (code in _FAILING and not writing):
-        return Damaged(
-            f"The file cannot be read ({error}).",
-            remedy="Restore a backup, or look at the disk; it is left as it is.",
-            where=Place(path.name),
-        )
+    if code == sqlite3.SQLITE_NOTADB:
+        return _damaged("The file is no database.", path)
+    if code == sqlite3.SQLITE_CORRUPT:
+        return _damaged(f"The file is damaged, or was cut short ({error}).", path)
+    if garbled or (code in _FAILING and not writing):
+        return _damaged(f"The file cannot be read ({error}).", path)
     if code in _FULL or code in _FAILING:
         return NotKept(
             f"This could not be written to disk ({error}).",

@@ -3,6 +3,7 @@
 import random
 import sqlite3
 from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -124,7 +125,7 @@ def spoiled(how: str, path: Path) -> None:
 CASES = {
     "missing": "is missing",
     "empty": "is empty",
-    "cut": "is cut short",
+    "cut": "was cut short",
     "text": "is no database",
     "folder": "a folder where a file should be",
     "newer": "kept by a newer Row Tag",
@@ -157,6 +158,32 @@ def test_spoiled_files_say_so(tmp_path: Path, how: str) -> None:
     if how in ("missing", "empty", "cut", "text", "folder"):
         assert (path.read_bytes() if path.is_file() else None) == before
     assert not verify(path).sound
+
+
+def test_a_file_cut_off_while_its_log_was_written_back(workspace: Workspace, tmp_path: Path) -> None:
+    """Killed, or out of room, when its first page was written back and others were not: all is in the log still."""
+    id = workspace.create("Plots").id
+    path = workspace.path(id)
+    before = path.stat().st_size
+    upload = workspace.receive(
+        "plots.csv", ["\n".join(["plot,size", *(f"{n},{n % 37}.5" for n in range(5_000))]).encode()]
+    )
+    file = workspace.study(id)
+    bring_in(file, upload, guess(upload.path, upload.name), step_id="s0")
+    expected = everything(path)
+    log = path.with_name(path.name + "-wal").read_bytes()
+    with closing(sqlite3.connect(path)) as connection:
+        connection.execute("PRAGMA wal_checkpoint(PASSIVE)")
+    back = path.read_bytes()
+    assert len(back) > before
+    other = tmp_path / "killed" / path.name
+    other.parent.mkdir()
+    other.write_bytes(back[:before])
+    with pytest.raises(Damaged, match="was cut short"):  # without the log what is beyond is nowhere
+        everything(other)
+    other.with_name(path.name + "-wal").write_bytes(log)
+    assert verify(other).sound
+    assert everything(other) == expected
 
 
 def test_a_lost_catalogue_is_made_again(tmp_path: Path) -> None:
