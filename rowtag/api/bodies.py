@@ -23,7 +23,7 @@ MOST_JSON = 64 << 20
 """Bytes of a request that carries no file: codebook text and pasted blocks among them."""
 _FRAME = 1 << 20
 """Bytes that a form may add to its file."""
-_FILES = ("/api/intake", "/api/sheets/text")
+_FILES = ("/api/intake", "/api/sheets/text", "/api/sheets/pages", "/api/studies/carried")
 
 
 class Bounded:

@@ -21,6 +21,7 @@ from rowtag.formats.writers import WRITERS, Writer
 from rowtag.formats.written import Options
 from rowtag.service.handover import usual_writers
 from rowtag.service.looking import Share
+from rowtag.store.workspace import Entry
 
 _ALONE = tuple(kind for kind in STEPS.values() if not kind.needs_supplies)
 
@@ -56,6 +57,14 @@ class CopyRequest(NewStudy):
     """The title of a copy, and whether it holds everything or the codebook alone."""
 
     records: bool = True
+
+
+class RescuedStudy(BaseModel):
+    """What could be read of a damaged study: a study of its own, with how many of its steps, of how many."""
+
+    entry: Entry
+    steps: int
+    of: int
 
 
 class TagStrip(BaseModel):

@@ -97,18 +97,6 @@ def carried(study: Path, target: Path) -> None:
         ) from None
 
 
-def refuse_unsound(path: Path, name: str) -> None:
-    """Raises Damaged where a study's file that comes from elsewhere is not as it was written, with what is wrong."""
-    found = verify(path)
-    if not found.sound:
-        told = f" ({len(found.problems) + found.more - 1:,} more)" if len(found.problems) > 1 else ""
-        raise Damaged(
-            f"“{name}” is damaged: {found.problems[0]}{told}",
-            remedy="Have it sent again, or take an earlier copy.",
-            details=found.problems,
-        )
-
-
 def _copy(source: Path, target: Path) -> None:
     """The database's own copy of a file that may be written to meanwhile, as one file."""
     with (

@@ -17,13 +17,15 @@ import pyarrow as pa
 
 from rowtag.core.chunk import BLANK_CHUNK, Chunk
 from rowtag.core.column import Column
-from rowtag.core.errors import UnreadableFile
+from rowtag.core.errors import Damaged, UnreadableFile
 from rowtag.core.study import SHELVES, Records, Study
 from rowtag.core.tag import can_end
 from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
 
 FEW = 2
 """Columns up to which it is not worth while to write several at once."""
+MOST_UNPACKED = 1 << 30
+"""Bytes of one piece of a study once it is unpacked: of a state, of the tokens of a segment, of a source."""
 FORMAT = 3
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
 
@@ -166,8 +168,7 @@ def encode(parts: Parts) -> bytes:
 def decode(data: bytes) -> Parts:
     """What `encode` wrote."""
     if data[:1] == b"Z":
-        size = int.from_bytes(data[1:9], "little")
-        data = pa.decompress(data[9:], size, codec="zstd", asbytes=True)
+        data = unpacked(data[9:], int.from_bytes(data[1:9], "little"))
     parts: Parts = orjson.loads(data)
     while (version := parts.get("format", FORMAT)) != FORMAT:
         if version not in UPGRADES:
@@ -176,6 +177,13 @@ def decode(data: bytes) -> Parts:
             )
         parts = UPGRADES[version](parts)
     return parts
+
+
+def unpacked(data: bytes, size: int) -> bytes:
+    """Compressed bytes as the so many that they were; Damaged where nothing so large is ever kept."""
+    if size > MOST_UNPACKED:
+        raise Damaged(f"This says that it unpacks to {size:,} bytes.", remedy="Restore a backup.")
+    return bytes(pa.decompress(data, size, codec="zstd", asbytes=True))
 
 
 def difference(old: Study, new: Study, blobs: Blobs) -> Parts:
@@ -347,7 +355,7 @@ def _packed(values: npt.NDArray[Any]) -> bytes:
 
 
 def _unpacked(data: bytes, size: int, kind: np.dtype[Any]) -> npt.NDArray[Any]:
-    return np.frombuffer(pa.decompress(data, size * kind.itemsize, codec="zstd", asbytes=True), kind)
+    return np.frombuffer(unpacked(data, size * kind.itemsize), kind)
 
 
 def _chunk_doc(chunk: Chunk, blobs: Blobs) -> Parts:

@@ -193,7 +193,7 @@ def look_at(path: Path) -> None:
         with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=30)) as connection:
             connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
     except sqlite3.Error as error:
-        raise _said(error, path, writing=False) or error from None
+        raise said_of(error, path, writing=False) or error from None
 
 
 def _no_file(path: Path) -> str:
@@ -217,10 +217,10 @@ def _as_sentence(path: Path, context: Any, *, made: bool = False) -> BaseExcepti
     """What the database says of the disk, as one of our errors. In a file that is only being `made` all is writing."""
     connection = context.connection
     writing = made or (connection is not None and connection.get_execution_options().get("writing", False))
-    return _said(context.original_exception, path, writing=writing)
+    return said_of(context.original_exception, path, writing=writing)
 
 
-def _said(error: BaseException, path: Path, *, writing: bool) -> RowTagError | None:
+def said_of(error: BaseException, path: Path, *, writing: bool) -> RowTagError | None:
     """What the database says, as one of our errors; None where it is about something else."""
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None

@@ -4,7 +4,9 @@ import json
 import secrets
 from dataclasses import asdict, dataclass
 
-from rowtag.core.errors import BadInput, NotThere
+from pydantic import TypeAdapter, ValidationError
+
+from rowtag.core.errors import BadInput, Damaged, NotThere
 from rowtag.store.studyfile import StudyFile, now
 
 PREFIX = "edition "
@@ -29,9 +31,12 @@ class Edition:
     codebook: str
 
 
+_EDITION = TypeAdapter(Edition)
+
+
 def editions(file: StudyFile) -> list[Edition]:
     """All editions of a study, newest first."""
-    found = [Edition(**json.loads(value)) for key, value in file.about().items() if key.startswith(PREFIX)]
+    found = [edition_from(value) for key, value in file.about().items() if key.startswith(PREFIX)]
     return sorted(found, key=lambda each: (each.at, each.id), reverse=True)
 
 
@@ -40,7 +45,20 @@ def edition(file: StudyFile, id: str) -> Edition:
     found = file.about().get(f"{PREFIX}{id}")
     if found is None:
         raise NotThere("There is no such edition.", remedy="Look at the list of editions.")
-    return Edition(**json.loads(found))
+    return edition_from(found)
+
+
+def kept_as(edition: Edition) -> str:
+    """An edition as it is kept."""
+    return json.dumps(asdict(edition), ensure_ascii=False)
+
+
+def edition_from(kept: str) -> Edition:
+    """An edition as it was kept. Raises Damaged where it is none."""
+    try:
+        return _EDITION.validate_json(kept, strict=True)
+    except ValidationError as error:
+        raise Damaged("An edition is not as it was kept.", remedy="Restore a backup.") from error
 
 
 def keep_edition(
@@ -61,7 +79,7 @@ def keep_edition(
     kept = Edition(
         secrets.token_hex(6), name, note, state, now(), by, study.records.count, len(study.order), data, codebook
     )
-    file.say(**{f"{PREFIX}{kept.id}": json.dumps(asdict(kept), ensure_ascii=False)})
+    file.say(**{f"{PREFIX}{kept.id}": kept_as(kept)})
     return kept
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 import pyarrow as pa
 import sqlalchemy as sa
 
+from rowtag.store.codec import unpacked
 from rowtag.store.database import blobs, pieces
 from rowtag.store.sums import added
 
@@ -41,5 +42,4 @@ def compressed_pieces(path: Path) -> Pieces:
 
 def piece_from(data: bytes) -> bytes:
     """The bytes that a compressed piece holds."""
-    size = int.from_bytes(data[:8], "little")
-    return bytes(pa.decompress(data[8:], size, codec="zstd", asbytes=True))
+    return unpacked(data[8:], int.from_bytes(data[:8], "little"))

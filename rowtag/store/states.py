@@ -12,8 +12,8 @@ import sqlalchemy as sa
 from rowtag.core.errors import Damaged
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched
-from rowtag.store.database import blobs, reading_only, states
-from rowtag.store.sums import sound, sound_blob
+from rowtag.store.database import blobs, moves, reading_only, states
+from rowtag.store.sums import added, sound, sound_blob
 
 KEPT_STATES = 64
 """States held in memory."""
@@ -105,12 +105,25 @@ class States:
             chain.append(sound(states, way[at], self._file))
             if way[at].whole:
                 break
-            at = way[at].parent
+            at = _above(way[at])
         else:
             study = known
         for row in reversed(chain):
             study = patched(study, decode(row.parts), self.shared.fetched, self.shared)
         return self.remember(id, study)
+
+
+def begin_tree(connection: sa.Connection, at: str) -> None:
+    """Keeps the empty state that every study grows from."""
+    added(connection, states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
+    added(connection, moves, revision=1, head=1, kind="new", at=at, by="")
+
+
+def _above(row: Any) -> int:
+    """The state that another one was made of; Damaged where it cannot be one that came before."""
+    if not isinstance(row.parent, int) or not 0 < row.parent < row.id:
+        raise Damaged(f"State {row.id} is not made of one that came before it.", remedy="Restore a backup.")
+    return row.parent
 
 
 def _up_to_whole(id: int) -> sa.Select[Any]:

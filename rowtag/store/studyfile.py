@@ -24,7 +24,7 @@ from rowtag.store.database import WriteBack, about, moves, open_database, states
 from rowtag.store.diary import Outcome, short
 from rowtag.store.kept import KeptDiary
 from rowtag.store.sources import Pieces, keep_blobs, keep_source
-from rowtag.store.states import States, Written, fetched_closed
+from rowtag.store.states import States, Written, begin_tree, fetched_closed
 from rowtag.store.sums import added, refuse_gaps, said, sound
 from rowtag.store.turns import AMENDED, Around, amended_from, amended_to, around_head, led_on
 
@@ -332,8 +332,7 @@ class StudyFile(KeptDiary):
         """The empty state that every study grows from."""
         at = self._clock()
         with self._writing() as connection:
-            added(connection, states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
-            added(connection, moves, revision=1, head=1, kind="new", at=at, by="")
+            begin_tree(connection, at)
             return connection.execute(sa.select(moves)).one()
 
     def _applied(self, asked: Asked, here: Now) -> Applied:

@@ -51,5 +51,6 @@ def amended_to(connection: sa.Connection, origin: int) -> int | None:
 def ancestry(head: int, lowest: int) -> sa.Select[Any]:
     """The states on the way from the head up, not below an id."""
     up = sa.select(states.c.id, states.c.parent).where(states.c.id == head).cte(recursive=True)
-    up = up.union_all(sa.select(states.c.id, states.c.parent).where(states.c.id == up.c.parent, states.c.id >= lowest))
+    above = sa.select(states.c.id, states.c.parent)
+    up = up.union_all(above.where(states.c.id == up.c.parent, states.c.id < up.c.id, states.c.id >= lowest))
     return sa.select(up.c.id)

@@ -1,7 +1,7 @@
 """Reading everything that a study's file holds, and saying what is not as it was written."""
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -10,11 +10,18 @@ from typing import Any
 import sqlalchemy as sa
 
 from rowtag.core.errors import Damaged, RowTagError
+from rowtag.core.steps import load
+from rowtag.store.codec import decode
 from rowtag.store.database import blobs, look_at, moves, pieces, reading_only, refuse_other_version, states, steps
+from rowtag.store.diary import whole
+from rowtag.store.editions import PREFIX, edition_from
 from rowtag.store.sources import piece_from
 from rowtag.store.states import States
 from rowtag.store.sums import SUMMED, refuse_gaps, sound, sound_blob
+from rowtag.store.wellformed import Known, refuse_impossible
 
+Watch = Callable[[float, str], None]
+"""Told how far long work is (0 to 1), and what it does."""
 MOST_TOLD = 50
 """Faults that are told one by one."""
 _AT_ONCE = 500
@@ -44,32 +51,36 @@ class Verified:
             self.more += 1
 
     @contextmanager
-    def telling(self) -> Iterator[None]:
-        """Notes what goes wrong within."""
+    def telling(self, what: str = "The file") -> Iterator[None]:
+        """Notes what goes wrong within; what was written by nobody else may go wrong in any way."""
         try:
             yield
         except RowTagError as error:
             self.tell(error.what)
+        except MemoryError:
+            raise
+        except Exception as error:
+            self.tell(f"{what} cannot be read ({type(error).__name__}).")
 
 
-def verify(path: Path) -> Verified:
-    """Reads all of a study's file: the database, every row and blob against its sum, the tree, sources, and the
-    entries at the head. Nothing is written."""
+def verify(path: Path, watch: Watch = lambda share, doing: None) -> Verified:
+    """Reads all of a study's file: the database, every row and blob against its sum, the tree, every state with its
+    entries, steps, editions and sources. Nothing is written."""
     out = Verified(path.name)
     with out.telling():
         look_at(path)
         engine = reading_only(path)
         try:
             with engine.begin() as connection:
-                _whole(connection, out)
+                _whole(connection, out, watch)
             if out.sound:
-                _head(engine, path.name, out)
+                _states(engine, path.name, out, watch)
         finally:
             engine.dispose()
     return out
 
 
-def _whole(connection: sa.Connection, out: Verified) -> None:
+def _whole(connection: sa.Connection, out: Verified, watch: Watch) -> None:
     with out.telling():
         refuse_other_version(connection, "study", out.file)
         refuse_gaps(connection, out.file)
@@ -82,16 +93,48 @@ def _whole(connection: sa.Connection, out: Verified) -> None:
         known[table.name] = set()
         for row in connection.execute(sa.select(table).execution_options(yield_per=_AT_ONCE)):
             known[table.name].add(row._mapping[key])
-            with out.telling():
+            with out.telling(SUMMED[table].capitalize()):
                 sound(table, row, out.file)
+                _LOOKS.get(table.name, _anything)(row)
+        watch(0.1, "rows")
     known["blob"] = set()
     for row in connection.execute(sa.select(blobs).execution_options(yield_per=_AT_ONCE)):
         known["blob"].add(row.key)
-        with out.telling():
+        with out.telling("Kept entries"):
             sound_blob(row.key, row.data, out.file)
+        watch(0.2, "kept entries")
     out.counts = {name: len(found) for name, found in known.items()}
     _tree(connection, known, out)
     _sources(connection, known["blob"], out)
+
+
+def _state(row: Any) -> None:
+    if row.parent is None and not row.whole:
+        raise Damaged(f"State {row.id} is made of nothing.")
+    if row.parent is not None and not 0 < row.parent < row.id:
+        raise Damaged(f"State {row.id} is not made of one that came before it.")
+    decode(row.parts)
+
+
+def _step(row: Any) -> None:
+    load(decode(row.body)["step"])
+    account = whole(decode(row.account))
+    kinds = {"arrived": int, "entries": int, "variables": list}
+    if not all(isinstance(account.get(name), kind) for name, kind in kinds.items()):
+        raise Damaged(f"What the step {row.id} changed is not told as Row Tag tells it.")
+
+
+def _said(row: Any) -> None:
+    if row.key.startswith(PREFIX):
+        edition_from(row.value)
+
+
+def _anything(_row: Any) -> None:
+    """Nothing more can be told of it."""
+
+
+_LOOKS: dict[str, Callable[[Any], None]] = {"state": _state, "step": _step, "about": _said}
+"""What has to hold of a row besides its sum."""
 
 
 def _tree(connection: sa.Connection, known: dict[str, set[Any]], out: Verified) -> None:
@@ -123,21 +166,18 @@ def _sources(connection: sa.Connection, there: set[str], out: Verified) -> None:
                 out.tell(f"A source is not as it was brought in (SHA-256 {source[:12]}).")
 
 
-def _head(engine: sa.Engine, name: str, out: Verified) -> None:
-    """Whether every state can be read back, with the entries of the one at the head."""
-    kept = States(engine, name)
+def _states(engine: sa.Engine, name: str, out: Verified, watch: Watch) -> None:
+    """Whether every state can be read back, with its entries."""
+    kept, known = States(engine, name), Known()
     with engine.begin() as connection:
         head = connection.scalar(sa.select(moves.c.head).order_by(moves.c.revision.desc()).limit(1))
         all_states = connection.scalars(sa.select(states.c.id).order_by(states.c.id)).all()
     if head is None:
         raise Damaged("This file holds no study.")
-    for id in all_states:
-        with out.telling():
-            kept.get(id)
-    study = kept.get(head)
-    for id in study.order:
-        with out.telling():
-            column = study.column(id)
-            column.texts()
-            column.indexes(0, column.length)
-    out.counts |= {"records": study.records.count, "variables": len(study.order)}
+    for number, id in enumerate(all_states):
+        with out.telling(f"State {id}"):
+            refuse_impossible(kept.get(id), known)
+        watch(0.3 + 0.7 * number / len(all_states), "states")
+    if out.sound:
+        study = kept.get(head)
+        out.counts |= {"records": study.records.count, "variables": len(study.order)}

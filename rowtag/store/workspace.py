@@ -9,8 +9,8 @@ import shutil
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterable
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -21,7 +21,7 @@ import sqlalchemy as sa
 
 from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
-from rowtag.store.backups import Backup, back_up, backup_path, backups, carried, folder_of, moment_of, refuse_unsound
+from rowtag.store.backups import Backup, back_up, backup_path, backups, carried, folder_of, moment_of
 from rowtag.store.codec import Shared
 from rowtag.store.database import open_database, reading_only, studies
 from rowtag.store.library import Library
@@ -166,6 +166,7 @@ class Workspace:
         try:
             if of is not None:
                 shutil.copyfile(of, part)
+                _settle(part)
             file = StudyFile(part, clock=self._clock, there=of is not None)
             try:
                 file.say(title=title, created_at=self._clock(), removed_at=None)
@@ -265,23 +266,20 @@ class Workspace:
         carried(self.path(self.entry(id).id), path)
         return path
 
-    def open_carried(self, upload: Upload) -> Entry:
-        """A study that was carried here, after everything in it was read. Damaged where it is not as it was written."""
-        refuse_unsound(upload.path, upload.name)
-        about = StudyFile(upload.path, clock=self._clock, there=True)
+    @contextmanager
+    def fresh(self) -> Iterator[Path]:
+        """Where a study's file is made before it is taken in; nothing of it is left behind."""
+        path = self.scratch / f"{secrets.token_hex(8)}{ENDING}"
         try:
-            title = about.about().get("title") or Path(upload.name).stem
+            yield path
         finally:
-            about.close()
-        return self.make(title, of=upload.path)
+            _take_away(path)
 
     def copy(self, id: str, title: str) -> Entry:
         """A study of its own with all that another one holds."""
-        path = self.carry(id)
-        try:
+        with self.fresh() as path:
+            carried(self.path(self.entry(id).id), path)
             return self.make(title, of=path)
-        finally:
-            _take_away(path)
 
     # Within ---------------------------------------------------------------------------------
 
@@ -388,7 +386,7 @@ class Workspace:
         """Lets a file go that was handed in."""
         upload = self._uploads.pop(id, None)
         if upload is not None:
-            upload.path.unlink(missing_ok=True)
+            _take_away(upload.path)
 
 
 _ID = re.compile(r"[0-9a-z]{1,32}")
@@ -409,15 +407,15 @@ def _empty(folder: Path) -> None:
             each.unlink()
 
 
-def _take_away(database: Path) -> None:
-    """Deletes a database that was only being made, with what lies beside it."""
+def _take_away(file: Path) -> None:
+    """Deletes a file that waited or was only being made, with what a database lays beside it."""
     for ending in ("", "-wal", "-shm"):
-        database.with_name(database.name + ending).unlink(missing_ok=True)
+        file.with_name(file.name + ending).unlink(missing_ok=True)
 
 
-def _settle(folder: Path) -> None:
-    """Waits until the names of the files in a folder are on the disk."""
-    held = os.open(folder, os.O_RDONLY)
+def _settle(path: Path) -> None:
+    """Waits until a file, or the names of the files in a folder, are on the disk."""
+    held = os.open(path, os.O_RDONLY)
     try:
         os.fsync(held)
     finally:

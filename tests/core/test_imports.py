@@ -18,7 +18,8 @@ ALLOWED = {
     "rowtag.documents.hands": {"rowtag.core", "rowtag.documents"},
     "rowtag.documents.layouts": {"rowtag.core", "rowtag.documents"},
     "rowtag.store": {
-        "alembic", "fcntl", "numpy", "orjson", "platformdirs", "pyarrow", "sqlalchemy", "rowtag.core", "rowtag.store",
+        "alembic", "fcntl", "numpy", "orjson", "platformdirs", "pyarrow", "pydantic", "sqlalchemy", "rowtag.core",
+        "rowtag.store",
     },
 }  # fmt: skip
 

@@ -8,8 +8,9 @@ from starlette.background import BackgroundTask
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
-from rowtag.api.models import CopyRequest, NewStudy
+from rowtag.api.models import CopyRequest, NewStudy, RescuedStudy
 from rowtag.demo.seed import ensure_demo
+from rowtag.service.carrying import open_carried, what_can_be_read
 from rowtag.service.handover import plain
 from rowtag.service.intake import second_keying, with_codebook_of
 from rowtag.store.backups import Backup
@@ -46,11 +47,11 @@ def begin_second_keying(here: Here, study_id: str) -> Entry:
 
 
 @router.post("/carried", status_code=201)
-def open_carried(here: Here, file: Annotated[UploadFile, File()]) -> Entry:
+def open_study_carried(here: Here, file: Annotated[UploadFile, File()]) -> Entry:
     """A study that was carried here in one file, after everything in it was read."""
     upload = here.workspace.receive(file.filename or "study", file.file)
     try:
-        return here.workspace.open_carried(upload)
+        return open_carried(here.workspace, upload)
     finally:
         here.workspace.discard(upload.id)
 
@@ -69,6 +70,13 @@ def copy_study(here: Here, study_id: str, new: CopyRequest) -> Entry:
     if new.records:
         return here.workspace.copy(study_id, new.title)
     return with_codebook_of(here.workspace, study_id, new.title)
+
+
+@router.post("/{study_id}/rescued", status_code=201)
+def rescue_study(here: Here, study_id: str) -> RescuedStudy:
+    """What can be read of a study whose file is damaged, as a study of its own; the damaged one is left as it is."""
+    entry, found = what_can_be_read(here.workspace, study_id)
+    return RescuedStudy(entry=entry, steps=found.steps, of=found.of)
 
 
 @router.patch("/{study_id}")
