@@ -165,9 +165,7 @@ def test_a_study_carried_and_opened(screen: Screen, tmp_path: Path) -> None:
     screen.find("open-carried").send_keys(str(carried))
     screen.until("notice", "was opened as it was carried here")
     screen._patiently(lambda _: len(screen.all("study")) == 2, "it is not on the list")
-    data = bytearray(carried.read_bytes())
-    data[len(data) // 2] ^= 0xFF
-    carried.write_bytes(data)
+    carried.write_bytes(carried.read_bytes().replace(b"Fennel Row", b"Fennel Rov"))
     screen.find("open-carried").send_keys(str(carried))
     screen.until("notice", "“fennel.rowtag” is damaged")
     time.sleep(0.3)

@@ -1,5 +1,8 @@
 """What keeps studies safe, on the real screen: backups by a click, and a study that cannot be opened."""
 
+import sqlite3
+from contextlib import closing
+
 from tests.screen.conftest import Screen, Server
 
 
@@ -36,3 +39,31 @@ def test_a_study_that_cannot_be_opened(screen: Screen, server: Server) -> None:
     screen.until("refused-study", "The file is empty.")
     screen.go("/study/demo/codebook")
     screen.until("size", "1,204 records")
+
+
+def test_what_can_be_read_of_a_damaged_study(screen: Screen, server: Server) -> None:
+    """It becomes a study of its own, which opens; once the file is put back the study itself opens again."""
+    screen.go("/")
+    screen.click("demo")
+    screen.until("size", "1,204 records")
+    address, file = screen.driver.current_url, server.folder / "demo.sqlite"
+    server.stop()
+    whole = file.read_bytes()
+    with closing(sqlite3.connect(file)) as connection:
+        connection.executescript("DELETE FROM move WHERE revision = 2")
+    server.start()
+    screen.driver.get(address)
+    screen.until("refused-study", "not all there")
+    screen.click("read-what-can-be")
+    screen.until("notice", "1,204 records of")
+    screen.until("size", "1,204 records")
+    assert "what could be read" in screen.driver.find_element("tag name", "body").text
+    assert screen.driver.current_url != address
+    screen.driver.get(address)
+    screen.find("refused-study")
+    for ending in ("-wal", "-shm"):
+        file.with_name(file.name + ending).unlink(missing_ok=True)
+    file.write_bytes(whole)
+    screen.click("open-again")
+    screen.until("size", "1,204 records")
+    assert not screen.problems()

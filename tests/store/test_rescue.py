@@ -47,7 +47,7 @@ def kept(workspace: Workspace) -> Path:
         ("DELETE FROM move WHERE revision = 5", 13, True),
         ("DELETE FROM move", 14, True),
         ("UPDATE state SET parts = x'00' WHERE id = 9", 7, True),
-        ("DELETE FROM step WHERE state = 9", 4, True),
+        ("DELETE FROM step WHERE state = 9", 5, True),
         ("DELETE FROM about", 13, True),
         ("DELETE FROM piece", 13, False),
         ("DELETE FROM alembic_version", 13, True),

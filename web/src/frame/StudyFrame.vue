@@ -1,6 +1,10 @@
 <script setup lang="ts">
-import { onBeforeUnmount, watch } from 'vue'
+import { onBeforeUnmount, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 
+import { api, got } from '@/api/client'
+import { attempt, say } from '@/study/notices'
+import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import AppRail from './AppRail.vue'
 import FinderBox from './FinderBox.vue'
@@ -12,6 +16,19 @@ const open = useStudy()
 watch(() => props.study, (id) => void open.open(id), { immediate: true })
 onBeforeUnmount(open.close)
 useShortcuts()
+
+const router = useRouter()
+const reading = ref(false)
+/** What can be read of a study that cannot be opened stands beside it as a study of its own. */
+async function readWhatCanBe(): Promise<void> {
+  reading.value = true
+  const found = await attempt(() => got(api.POST('/api/studies/{study_id}/rescued', { params: { path: { study_id: props.study } } })))
+  reading.value = false
+  if (!found) return
+  const { entry, steps, of } = found
+  say(`${counted(entry.records, 'record')} of ${counted(entry.variables, 'variable')} could be read, with ${count(steps)} of the ${counted(of, 'step')} that are left of its diary.`)
+  await router.push({ name: 'codebook', params: { study: entry.id } })
+}
 </script>
 
 <template>
@@ -26,6 +43,9 @@ useShortcuts()
           <h2>This study cannot be opened</h2>
           <p>{{ open.refused }}</p>
           <v-btn variant="flat" color="primary" to="/">Go to the studies and their backups</v-btn>
+          <v-btn data-test="open-again" @click="open.open(study)">Try again</v-btn>
+          <v-btn data-test="read-what-can-be" :loading="reading" @click="readWhatCanBe">Read what can be read</v-btn>
+          <p class="soft">What can be read becomes a study of its own: the newest state that is whole, with the steps that led to it. This file is left as it is.</p>
         </div>
       </main>
     </div>
