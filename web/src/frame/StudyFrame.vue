@@ -42,10 +42,10 @@ async function readWhatCanBe(): Promise<void> {
         <div v-else-if="open.refused" class="empty" data-test="refused-study">
           <h2>This study cannot be opened</h2>
           <p>{{ open.refused }}</p>
-          <v-btn variant="flat" color="primary" to="/">Go to the studies and their backups</v-btn>
+          <v-btn variant="flat" color="primary" to="/">Studies and backups</v-btn>
           <v-btn data-test="open-again" @click="open.open(study)">Try again</v-btn>
           <v-btn data-test="read-what-can-be" :loading="reading" @click="readWhatCanBe">Read what can be read</v-btn>
-          <p class="soft">What can be read becomes a study of its own: the newest state that is whole, with the steps that led to it. This file is left as it is.</p>
+          <p class="below">What can be read becomes a study of its own: the newest state that is whole, with the steps that led to it. This file is left as it is.</p>
         </div>
       </main>
     </div>
@@ -53,6 +53,10 @@ async function readWhatCanBe(): Promise<void> {
 </template>
 
 <style scoped>
+.below {
+  margin-top: 24px;
+}
+
 .frame {
   display: flex;
   height: 100vh;
