@@ -31,6 +31,11 @@ class Gathered(Generic[Values]):
     _parts: list[tuple[Values, Indexes]] = field(default_factory=list)
     _blocks: list[tuple[npt.NDArray[np.int64], Values]] = field(default_factory=list)
 
+    @property
+    def size(self) -> int:
+        """Bytes of what was gathered so far, as far as it is different."""
+        return sum(part.nbytes for part, _ in self._parts)  # type: ignore[attr-defined]
+
     def add(self, positions: npt.NDArray[np.int64], values: Values) -> None:
         """Adds what comes out at some positions of the next block."""
         self._blocks.append((positions, values))

@@ -13,6 +13,8 @@ Texts = Any  # pa.LargeStringArray; pyarrow carries no types
 Numbers = npt.NDArray[np.float64]
 T = TypeVar("T")
 
+LONGEST_ENTRY = 10_000_000
+"""Characters of an entry at most."""
 _serial = itertools.count()
 
 

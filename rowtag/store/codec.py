@@ -24,8 +24,9 @@ from rowtag.core.tokens import BLANK_SEGMENT, Segment, Texts, large_texts
 
 FEW = 2
 """Columns up to which it is not worth while to write several at once."""
-MOST_UNPACKED = 1 << 30
-"""Bytes of one piece of a study once it is unpacked: of a state, of the tokens of a segment, of a source."""
+FREELY, MOST_TIMES = 64 << 20, 1_000
+"""Bytes that anything may unpack to, and how many times its own size what is larger may: entries are different ones,
+which never shrink so."""
 FORMAT = 3
 """Version of what `difference` writes; `UPGRADES` brings older ones up to date."""
 
@@ -180,10 +181,14 @@ def decode(data: bytes) -> Parts:
 
 
 def unpacked(data: bytes, size: int) -> bytes:
-    """Compressed bytes as the so many that they were; Damaged where nothing so large is ever kept."""
-    if size > MOST_UNPACKED:
-        raise Damaged(f"This says that it unpacks to {size:,} bytes.", remedy="Restore a backup.")
+    """Compressed bytes as the so many that they were; Damaged where nothing that is kept would shrink so."""
+    _refuse_blown_up(size, data)
     return bytes(pa.decompress(data, size, codec="zstd", asbytes=True))
+
+
+def _refuse_blown_up(size: int, data: bytes) -> None:
+    if size > max(FREELY, MOST_TIMES * len(data)):
+        raise Damaged(f"{len(data):,} bytes unpack to {size:,}.", remedy="Restore a backup.")
 
 
 def difference(old: Study, new: Study, blobs: Blobs) -> Parts:
@@ -346,7 +351,9 @@ def texts_to_bytes(texts: Texts) -> bytes:
 def texts_from_bytes(data: bytes) -> Texts:
     """What `texts_to_bytes` wrote."""
     with pa.ipc.open_stream(data) as stream:
-        return stream.read_next_batch().column(0)
+        texts = stream.read_next_batch().column(0)
+    _refuse_blown_up(texts.nbytes, data)
+    return texts
 
 
 def _packed(values: npt.NDArray[Any]) -> bytes:

@@ -7,6 +7,7 @@ from pathlib import Path
 import pyarrow as pa
 import sqlalchemy as sa
 
+from rowtag.core.errors import Damaged
 from rowtag.store.codec import unpacked
 from rowtag.store.database import blobs, pieces
 from rowtag.store.sums import added
@@ -42,4 +43,7 @@ def compressed_pieces(path: Path) -> Pieces:
 
 def piece_from(data: bytes) -> bytes:
     """The bytes that a compressed piece holds."""
-    return unpacked(data[8:], int.from_bytes(data[:8], "little"))
+    size = int.from_bytes(data[:8], "little")
+    if size > PIECE:
+        raise Damaged(f"A piece of a source says that it has {size:,} bytes.", remedy="Restore a backup.")
+    return unpacked(data[8:], size)

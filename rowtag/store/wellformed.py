@@ -12,7 +12,6 @@ from rowtag.core.column import Column
 from rowtag.core.errors import Damaged
 from rowtag.core.study import Study
 from rowtag.core.tokens import Segment
-from rowtag.store.codec import MOST_UNPACKED
 
 
 class Known:
@@ -61,8 +60,6 @@ def _refuse_segment(segment: Segment, name: str) -> None:
     fits = np.isfinite(tokens).all() if segment.numeric else tokens.type == pa.large_string() and not tokens.null_count
     if len(tokens) != segment.size or not segment.size or not fits:
         raise Damaged(f"The entries of {name} are not as Row Tag keeps them.")
-    if tokens.nbytes > MOST_UNPACKED:
-        raise Damaged(f"The entries of {name} take more than may be kept.")
 
 
 def _top(chunk: Chunk, known: Known) -> int:

@@ -566,3 +566,19 @@ def test_any_text_is_refused_in_words(text: str) -> None:
         assert str(error) and 0 <= error.span[0] <= error.span[1] <= max(len(text), 1)
     else:
         assert len(found) == 2
+
+
+def test_texts_that_multiply() -> None:
+    """Sentences whose texts would grow beyond all bounds are told at their character, at once and in little memory."""
+    crop = Variable(tag=Tag(name="crop", type="text"))
+    study = Study(records=Records(200)).with_variables([("id_crop", crop, column_of_texts(["a" * 20] * 200))])
+    sentence = "crop"
+    for _ in range(5):
+        sentence = f"replace({sentence}, 'a', '{'a' * 27}')"
+    with pytest.raises(BadFormula, match=r"Of 200 records these texts would have more than 256 MB") as refused:
+        list(meant(taken_in(sentence, study), study).blocks())
+    assert sentence[refused.value.span[0] :].startswith("replace(" * 4 + "crop")
+    twice = "crop & crop"
+    for _ in range(4):
+        twice = f"({twice}) & ({twice})"
+    assert len(next(meant(taken_in(twice, study), study).blocks())[1].data[0].as_py()) == 20 * 32

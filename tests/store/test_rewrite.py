@@ -7,16 +7,18 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any
 
+import pyarrow as pa
 import pytest
 import sqlalchemy as sa
 from fastapi.testclient import TestClient
 
 from rowtag.api.app import create_app
 from rowtag.core.errors import Damaged
-from rowtag.store import wellformed
-from rowtag.store.codec import MOST_UNPACKED, decode, encode
+from rowtag.core.tokens import large_texts
+from rowtag.store.codec import decode, encode, texts_from_bytes, texts_to_bytes, unpacked
 from rowtag.store.database import study as schema
 from rowtag.store.rewrite import rewrite
+from rowtag.store.sources import PIECE
 from rowtag.store.sums import row_sum
 from rowtag.store.workspace import Workspace
 from tests.store.test_damage import everything, made
@@ -93,10 +95,10 @@ FORGED: dict[str, tuple[Forge, str]] = {
     "a forged edition": (altered("about", "key = 'title'", key="edition 1", value="[]"), "An edition is not as"),
     "a head that is text": (altered("move", "revision = 5", head="first"), "A row of “move” is none"),
     "a text that is bytes": (altered("step", "state = 5", sentence=b"Typed"), "A row of “step” is none"),
-    "a giant piece": (piece_of((MOST_UNPACKED + 1).to_bytes(8, "little")), "unpacks to 1,073,741,825 bytes"),
-    "a piece beyond all": (piece_of((1 << 62).to_bytes(8, "little")), "unpacks to 4,611,686,018,427,387,904 bytes"),
+    "a giant piece": (piece_of((PIECE + 1).to_bytes(8, "little")), "says that it has 8,388,609 bytes"),
+    "a piece beyond all": (piece_of((1 << 62).to_bytes(8, "little")), "has 4,611,686,018,427,387,904 bytes"),
     "a piece that is none": (piece_of((9).to_bytes(8, "little") + b"zeros"), "cannot be read"),
-    "a giant state": (altered("state", "id = 5", parts=b"Z" + (1 << 62).to_bytes(8, "little")), "unpacks to"),
+    "a giant state": (altered("state", "id = 5", parts=b"Z" + (1 << 62).to_bytes(8, "little")), "unpack to 4,611,686,"),
     "a token that is none": (altered("state", "id = 5", parts=told_beyond), "are kept nowhere"),
     "an order of others": (altered("state", "id = 3", parts=other_parts(order=["a", "b"])), "order of the variables"),
     "records that never were": (
@@ -131,11 +133,13 @@ def test_what_is_forged_is_refused(carried: Path, tmp_path: Path, how: str) -> N
     assert says in " ".join(refused.value.details) and "plots.rowtag" in refused.value.what
 
 
-def test_what_unpacks_to_too_much(carried: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Tokens are bounded, whatever they come from."""
-    monkeypatch.setattr(wellformed, "MOST_UNPACKED", 1_000)
-    with pytest.raises(Damaged, match="take more than may be kept"):
-        rewrite(carried, tmp_path / "fresh.sqlite", "plots.rowtag")
+def test_what_unpacks_to_too_much() -> None:
+    """Tokens are bounded by what they are kept in, told before anybody works with them."""
+    assert texts_from_bytes(texts_to_bytes(large_texts(["", *map(str, range(50_000))])))[-1].as_py() == "49999"
+    with pytest.raises(Damaged, match=r"bytes unpack to 1\d\d,\d\d\d,\d\d\d"):
+        texts_from_bytes(texts_to_bytes(large_texts(["", "0" * 100_000_000])))
+    with pytest.raises(Damaged, match="unpack to 100,000,000"):
+        unpacked(bytes(pa.compress(bytes(100_000_000), codec="zstd", asbytes=True)), 100_000_000)
 
 
 def test_a_forged_study_over_http(carried: Path, tmp_path: Path) -> None:

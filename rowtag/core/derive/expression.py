@@ -10,11 +10,15 @@ import pyarrow.compute as pc
 from rowtag.core import gathering
 from rowtag.core.derive.outcome import Outcome, yes_no
 from rowtag.core.formulas.digits import as_written
+from rowtag.core.formulas.errors import BadFormula
 from rowtag.core.formulas.held import Meant
 from rowtag.core.grammar import canonical_dates
 from rowtag.core.reading import State
-from rowtag.core.tokens import Segment
+from rowtag.core.tokens import LONGEST_ENTRY, Segment
+from rowtag.core.words import megabytes
 
+MOST_TEXT = 2 << 30
+"""Bytes of all the texts of a variable that is derived; no file that is handed in has more."""
 MOMENTS = ("date", "time", "datetime")
 
 
@@ -34,7 +38,9 @@ def express(meant: Meant) -> Outcome:
         if is_text:
             said = value.data.cast(pa.large_string())
             known = known & pc.not_equal(said, "").fill_null(False).to_numpy(zero_copy_only=False)
-            gathered.add(block.positions[known], said.filter(pa.array(known)))
+            said = said.filter(pa.array(known))
+            _refuse_long(said, gathered.size)
+            gathered.add(block.positions[known], said)
         else:
             known = known & np.isfinite(value.data)
             numbers = value.data[known].astype(np.float64)
@@ -42,6 +48,14 @@ def express(meant: Meant) -> Outcome:
             gathered.add(block.positions[known], as_written(numbers) if computed else numbers)
     column, different = gathered.column()
     return Outcome(column, _parts(meant, different), gone=np.concatenate(gone))
+
+
+def _refuse_long(said: Any, so_far: int) -> None:
+    """Raises BadFormula where an entry would be longer than any may be, or all of them together."""
+    if said.nbytes > LONGEST_ENTRY and (longest := pc.max(pc.utf8_length(said)).as_py() or 0) > LONGEST_ENTRY:
+        raise BadFormula(f"A text of {longest:,} characters comes out; an entry has at most {LONGEST_ENTRY:,}.")
+    if so_far + said.nbytes > MOST_TEXT:
+        raise BadFormula(f"The texts that come out would have more than {megabytes(MOST_TEXT)}.")
 
 
 def _moments(kind: str) -> Any:

@@ -29,6 +29,10 @@ class BadFormula(BadInput):
         self.span = span
 
 
+class TooLong(Exception):
+    """Texts would come out that are longer than anything works with."""
+
+
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known word that is most like another one, whatever its case; None where none is."""
     folded: dict[str, str] = {}

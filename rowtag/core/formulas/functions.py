@@ -15,6 +15,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.formulas.digits import as_written, without_noise
+from rowtag.core.formulas.errors import TooLong
 from rowtag.core.formulas.values import Flags, Kind, Numbers, Value, numbers, same, texts, truth
 from rowtag.core.grammar import parse_numbers
 from rowtag.core.reading import tidy
@@ -184,11 +185,15 @@ def _mod(x: Value, by: Value) -> Value:
 
 
 def together(left: Value, right: Value) -> Value:
-    """One text behind the other."""
+    """One text behind the other. Raises TooLong."""
+    if left.data.nbytes + right.data.nbytes > MOST_AT_ONCE:
+        raise TooLong
     return texts(pc.binary_join_element_wise(left.data, right.data, _NOTHING), both_known(left, right))
 
 
 _NOTHING = pa.scalar("", pa.large_string())
+MOST_AT_ONCE = 1 << 28
+"""Bytes of the texts of a block."""
 
 
 @_function("trim", "text", gives="text", said="without blanks at its ends")
@@ -259,7 +264,15 @@ _FAR = 10**7
 
 @_function("replace", "text", "text", "text", gives="text", said="with one part replaced by another wherever it stands")
 def _replace(x: Value, part: Value, by: Value) -> Value:
+    grown = 0
+
     def one(of: Any, old: str, new: str) -> Any:
+        nonlocal grown
+        more = len(new.encode()) - len(old.encode())
+        if old and of.nbytes + more * (of.nbytes // len(old.encode())) > MOST_AT_ONCE:  # it may grow so: it is counted
+            grown += of.nbytes + more * (pc.sum(pc.count_substring(of, old)).as_py() or 0)
+            if grown > MOST_AT_ONCE:
+                raise TooLong
         return pc.replace_substring(of, old, new) if old else of
 
     return texts(_way_by_way(x.data, *_ways(part.data, by.data), one), both_known(x, part, by))

@@ -10,7 +10,7 @@ from typing import NoReturn, get_args
 
 from rowtag.core.formulas import figures, functions, looking
 from rowtag.core.formulas.down import Down, Grouping
-from rowtag.core.formulas.errors import BadFormula, Span, nearest
+from rowtag.core.formulas.errors import BadFormula, Span, TooLong, nearest
 from rowtag.core.formulas.grammar import spelled_name
 from rowtag.core.formulas.looking import Work
 from rowtag.core.formulas.nodes import Call, Moment, Name, Neighbours, Node, Number, Reads, Text
@@ -20,6 +20,7 @@ from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.spans import Spans, span_key, span_now
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES, MissingLine, Reason
+from rowtag.core.words import megabytes
 
 _REASONS: tuple[str, ...] = get_args(Reason)
 _SIGNS = {"+", "-", "*", "/", "^"}
@@ -257,7 +258,7 @@ class Meanings:
         if what == "if":
             return self._choice(node, given)
         if what == "&":
-            return Meaning("text", node.at, _on(functions.together, given))
+            return Meaning("text", node.at, _bounded(_on(functions.together, given), node.at))
         if what in _COMPARISONS:
             return self._compared(what, node.at, *given)
         if what in ("in", "between"):
@@ -444,7 +445,10 @@ class Meanings:
             _want(each, kinds, found.name)
         self._fitting(node, found, given)
         computed = any(each.computed for each in given) or (found.gives == "number" and found.takes[0] != ("text",))
-        return Meaning(found.gives, node.at, _on(found.work, given), computed=computed)
+        work = _on(found.work, given)
+        return Meaning(
+            found.gives, node.at, _bounded(work, node.at) if found.gives == "text" else work, computed=computed
+        )
 
     def _fitting(self, node: Call, found: functions.Function, given: Sequence[Meaning]) -> None:
         """What dates and times are made of goes together, and makes one where it is written out."""
@@ -563,6 +567,20 @@ def _refuse_beside(node: Call) -> None:
 
 def _on(work: Callable[..., Value], given: Sequence[Meaning]) -> Work:
     return looking.work_on(work, [each.work for each in given])
+
+
+def _bounded(work: Work, at: Span) -> Work:
+    """Work that makes texts, which are told where they would be longer than anything works with."""
+
+    def bounded(block: Block) -> Value:
+        try:
+            return work(block)
+        except TooLong:
+            most = megabytes(functions.MOST_AT_ONCE)
+            said = f"Of {block.positions.size:,} records these texts would have more than {most}."
+            raise BadFormula(said, at, remedy="Make shorter ones.") from None
+
+    return bounded
 
 
 def _no_work(block: Block) -> Value:

@@ -16,11 +16,11 @@ from rowtag.core.reading import canonical_code, tidy_one
 from rowtag.core.refs import Change, Lost, RecordNumber, Ref, VariableId, without_lost
 from rowtag.core.steps.base import Ids, Made, Step, Supplies, names_of, register
 from rowtag.core.study import Study
-from rowtag.core.tokens import large_texts
+from rowtag.core.tokens import LONGEST_ENTRY, large_texts
 from rowtag.core.touched import moved
 from rowtag.core.words import counted
 
-Entry = Annotated[str, Field(max_length=10_000_000)]
+Entry = Annotated[str, Field(max_length=LONGEST_ENTRY)]
 
 
 class Keyed(Step):
