@@ -87,7 +87,7 @@ def by_pairs(study: Study, text: str) -> tuple[dict[str, str], list[str]]:
     out, unknown = {}, []
     for line in filter(None, (each.strip() for each in text.splitlines())):
         cells = [each for each in re.split(r"\s*(?:\t|,|;|->|→|=)\s*|\s+", line, maxsplit=1) if each]
-        id = known.get(key_of(cells[0]))
+        id = known.get(key_of(cells[0])) if cells else None
         if len(cells) < 2 or id is None:
             unknown.append(line)
         else:

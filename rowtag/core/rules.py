@@ -10,6 +10,8 @@ from rowtag.core.tag import Frozen
 Severity = Literal["error", "warning", "note"]
 LONGEST = 4_000
 """Characters of a formula."""
+MOST_RULES = 2_000
+"""Rules of a study, of a text, of a library."""
 
 
 class Formula(Frozen):

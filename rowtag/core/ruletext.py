@@ -7,11 +7,12 @@ its condition and, behind #, why it holds. A condition alone at the margin is a 
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import islice
 
 from rowtag.core.errors import Place, UnreadableFile
 from rowtag.core.formulas import BadFormula
 from rowtag.core.formulas.grammar import parse
-from rowtag.core.rules import Severity
+from rowtag.core.rules import MOST_RULES, Severity
 
 _HEAD = re.compile(r'"(?P<title>(?:[^"\\]|\\.)*)"[ \t]*(?P<severity>\S*)[ \t]*')
 _SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
@@ -31,7 +32,14 @@ class WrittenRule:
 
 def read_rules(text: str) -> list[WrittenRule]:
     """The rules of a text, in their order. Raises UnreadableFile with the line and character that is wrong."""
-    found = [_read(lines) for lines in _each(re.split(r"\r\n|\r|\n", text.removeprefix("\ufeff")))]
+    each = list(islice(_each(re.split(r"\r\n|\r|\n", text.removeprefix("\ufeff"))), MOST_RULES + 1))
+    if len(each) > MOST_RULES:
+        raise UnreadableFile(
+            f"There are more than {MOST_RULES:,} rules.",
+            remedy="Part the text, or put several conditions into one rule.",
+            where=Place(row=each[-1][0][0]),
+        )
+    found = [_read(lines) for lines in each]
     seen: dict[str, int] = {}
     for rule in found:
         if rule.title.casefold() in seen:

@@ -25,6 +25,7 @@ from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Step, dump, load
 from rowtag.core.study import Records, Study
 from rowtag.core.touched import title_of
+from rowtag.core.words import whole_number
 from rowtag.core.worked_out import entries, reading, records, worked_out
 
 Known = MutableMapping[tuple[str, str], str]
@@ -234,7 +235,7 @@ def _identifies(study: Study, id: str) -> bool:
 def _record(name: Any, by: str | None, study: Study, *, gone: bool) -> int:
     """The number of a record that is named by number, or by its entry of an identifier. Raises Unmet."""
     if by is None:
-        number = int(name) if str(name).isdigit() else 0
+        number = whole_number(str(name)) or 0
         if not 1 <= number <= study.records.arrived:
             raise Unmet(f"there is no record {name}")
         return number

@@ -9,3 +9,8 @@ def counted(number: int, word: str, plural: str | None = None) -> str:
 def megabytes(size: int) -> str:
     """Bytes in MB, for sentences."""
     return f"{size / 2**20:,.0f} MB"
+
+
+def whole_number(text: str) -> int | None:
+    """The number that plain digits spell, up to 18 of them; None where a text is anything else, such as “²”."""
+    return int(text) if text.isascii() and text.isdigit() and len(text) <= 18 else None

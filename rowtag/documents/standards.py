@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from rowtag.core.codebook import Described
 from rowtag.core.errors import Place, UnreadableFile
 from rowtag.core.tag import Parts
+from rowtag.core.words import whole_number
 from rowtag.documents.codes import Code
 from rowtag.documents.hands.found import Said
 from rowtag.documents.reasons import missing_reason
@@ -104,7 +105,7 @@ def _number(written: str) -> int | float | str:
     """A number as far as it can be one; of too many digits it stays as it is written."""
     if len(written) > 18:
         return written
-    return int(written) if written.lstrip("-").isdigit() else float(written)
+    return int(written) if whole_number(written.lstrip("-")) is not None else float(written)
 
 
 def _listed(value: Any) -> list[Any]:
@@ -144,8 +145,8 @@ def _given(**words: Any) -> dict[str, Any]:
     if level := said_level(str(words.get("level") or "")):
         given["level"] = level
     for part in ("width", "decimals"):
-        if str(words.get(part) or "").isdigit():
-            given[part] = int(words[part])
+        if (number := whole_number(str(words.get(part) or ""))) is not None:
+            given[part] = number
     return given
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from rowtag.core.errors import BadInput
 from rowtag.core.study import Study
 from rowtag.core.tag import Frozen
+from rowtag.core.words import whole_number
 from rowtag.formats.table import FixedField, Table
 
 _HEADS = {
@@ -69,7 +70,8 @@ def fields_of_table(table: Table) -> tuple[FixedField, ...]:
     out: list[FixedField] = []
     for row in range(table.records):
         given = {part: texts[row].strip() for part, texts in cells.items()}
-        numbers = {part: int(given[part]) for part in ("start", "end", "width") if given.get(part, "").isdigit()}
+        told = {part: whole_number(given.get(part, "")) for part in ("start", "end", "width")}
+        numbers = {part: number for part, number in told.items() if number is not None}
         name = given.get("name", "")
         if "start" in numbers and ("width" in numbers or "end" in numbers):
             width = numbers.get("width", numbers.get("end", 0) - numbers["start"] + 1)

@@ -148,7 +148,7 @@ def read(text: str, name: str = "the routine") -> Routine:
     return Routine(
         study=str(reading.plain(parts["study"]) or "") if "study" in parts else "",
         steps=tuple(reading.steps(steps)),
-        strays={each: tuple(map(str, texts)) for each, texts in reading.mapping(parts.get("strays")).items()},
+        strays={each: _listed(texts) for each, texts in reading.mapping(parts.get("strays")).items()},
         hand_over=reading.mapping(parts["hand over"]) if "hand over" in parts else None,
     )
 
@@ -196,6 +196,11 @@ class _Reading:
             return [self.plain(each) for each in node.value]
         assert isinstance(node, yaml.ScalarNode)
         return None if node.style is None and node.value in ("", "null", "~") else node.value
+
+
+def _listed(found: Any) -> tuple[str, ...]:
+    """The texts of a list, which may be one text alone, or nothing."""
+    return tuple(map(str, found if isinstance(found, list) else [] if found is None else [found]))
 
 
 def _refuse_tricks(text: str, name: str) -> None:

@@ -21,6 +21,7 @@ from rowtag.core.steps.beside import PutBeside
 from rowtag.core.steps.bring_in import AddRecords, Arrival, BringIn, Known
 from rowtag.core.study import Source, Study
 from rowtag.core.tag import Frozen, Tag
+from rowtag.core.words import whole_number
 from rowtag.formats import intake
 from rowtag.formats.intake import Holding
 from rowtag.formats.table import Settings
@@ -317,8 +318,8 @@ def _place(
     head: str, heads: Sequence[str], free: Sequence[int], holding: Holding, renamed: Mapping[str, str]
 ) -> int | None:
     """The place of a column by its head, or by its number where that is what is told (#3)."""
-    if head.startswith("#") and head[1:].isdigit() and int(head[1:]) in holding.table.numbers:
-        at = list(holding.table.numbers).index(int(head[1:]))
+    if head.startswith("#") and (number := whole_number(head[1:])) in holding.table.numbers:
+        at = list(holding.table.numbers).index(number)
         return at if at in free else None
     wanted = renamed.get(head, head)
     return next((at for at in free if heads[at] == wanted), None)

@@ -296,7 +296,10 @@ def _file_of(step: Coming, file: File | None) -> File | None:
     if isinstance(step, BringInAgain):
         return file
     beside = file.path.parent / Path(step.file).name
-    return File.at(beside) if beside.is_file() else None
+    try:
+        return File.at(beside) if beside.is_file() else None
+    except OSError:  # a name that no file can have
+        return None
 
 
 # Kept -------------------------------------------------------------------------------------------

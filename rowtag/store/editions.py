@@ -66,20 +66,20 @@ def keep_edition(
 ) -> Edition:
     """Names a state. Raises BadInput where the name is none, or taken."""
     name, note = " ".join(name.split()), note.strip()
-    there = editions(file)
     if not name or len(name) > LONGEST_NAME:
         raise BadInput(f"An edition has a name of 1 to {LONGEST_NAME} characters.", remedy="Such as: As delivered.")
     if len(note) > LONGEST_NOTE:
         raise BadInput(f"The note has {len(note):,} characters; there may be {LONGEST_NOTE:,}.", remedy="Shorten it.")
-    if any(each.name.casefold() == name.casefold() for each in there):
-        raise BadInput(f"There is an edition “{name}” already.", remedy="Give this one another name.")
-    if len(there) >= MOST:
-        raise BadInput(f"There are {MOST:,} editions.", remedy="Let some of them go.")
     study = file.state(state)
-    kept = Edition(
-        secrets.token_hex(6), name, note, state, now(), by, study.records.count, len(study.order), data, codebook
-    )
-    file.say(**{f"{PREFIX}{kept.id}": kept_as(kept)})
+    size = study.records.count, len(study.order)
+    kept = Edition(secrets.token_hex(6), name, note, state, now(), by, *size, data, codebook)
+    with file.alone():  # or two who give the same name at the same moment would both get it
+        there = editions(file)
+        if any(each.name.casefold() == name.casefold() for each in there):
+            raise BadInput(f"There is an edition “{name}” already.", remedy="Give this one another name.")
+        if len(there) >= MOST:
+            raise BadInput(f"There are {MOST:,} editions.", remedy="Let some of them go.")
+        file.say(**{f"{PREFIX}{kept.id}": kept_as(kept)})
     return kept
 
 

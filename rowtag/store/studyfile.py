@@ -171,6 +171,12 @@ class StudyFile(KeptDiary):
         with self._writing_lock, self._writing() as connection:
             said(connection, **values)
 
+    @contextmanager
+    def alone(self) -> Iterator[None]:
+        """Nobody else writes meanwhile: for what is looked at before something is said."""
+        with self._writing_lock:
+            yield
+
     # Looking --------------------------------------------------------------------------------
 
     @property

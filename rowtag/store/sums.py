@@ -8,6 +8,7 @@ from typing import Any
 import sqlalchemy as sa
 
 from rowtag.core.errors import Damaged, Place
+from rowtag.core.words import whole_number
 from rowtag.store.database import about, moves, pieces, states, steps
 
 SUMMED: dict[sa.Table, str] = {
@@ -90,7 +91,7 @@ def refuse_gaps(connection: sa.Connection, file: str) -> None:
     ).one()
     kept = connection.scalar(sa.select(sa.func.count()).select_from(steps))
     moved = connection.scalar(sa.select(about.c.value).where(about.c.key == "moved")) or "0"
-    beyond = moved.isdigit() and int(moved) > (last or 0)
+    beyond = (whole_number(moved) or 0) > (last or 0)
     if not count or count != last or made != kept or beyond:
         what = "Moves or steps of this study are not all there." if count else "This file holds no study."
         raise Damaged(what, remedy="Restore a backup.", where=Place(file))

@@ -138,3 +138,19 @@ def test_pairs_of_names_without_names(client: TestClient, workspace: Workspace) 
         reply = client.post(f"/api/studies/{study}/names", json={"pairs": pairs, "variables": []})
         assert reply.status_code == 200, reply.text
         assert reply.json()["names"] == [] and len(reply.json()["unknown"]) == unknown, pairs
+
+
+def test_pairs_of_nothing(client: TestClient, workspace: Workspace) -> None:
+    """Lines of new names that hold signs alone are told as lines that nobody knows."""
+    study = brought_in(workspace)
+    for pairs in (",", "a,\n;", "->", "=\n\t,"):
+        reply = client.post(f"/api/studies/{study}/names", json={"pairs": pairs, "variables": []})
+        assert reply.status_code == 200 and reply.json()["unknown"], reply.text
+
+
+@pytest.mark.parametrize("path", ["/api/studies/carried", "/api/sheets/pages", "/api/intake"])
+def test_files_may_be_large(client: TestClient, path: str) -> None:
+    """What takes a file takes one of 2 GB; any other body 64 MB."""
+    size = {"Content-Length": str(1 << 30), "Content-Type": "multipart/form-data; boundary=b"}
+    assert client.post(path, content=b"--b--", headers=size).status_code != 413
+    assert client.post("/api/studies", content=b"{}", headers=size).status_code == 413

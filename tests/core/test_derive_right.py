@@ -309,3 +309,14 @@ def test_one_sentence_for_many_variables(tmp_path: Path) -> None:
         spread(study, "*_r", "reverse plot_* from 1 to 5")
     with pytest.raises(BadInput, match="derivation 1"):
         derive_file(path, ["w = w * 2"])
+
+
+@pytest.mark.parametrize("amount", ["width 0.5", "width -1", "width 99999999999", "decimals -1", "decimals 0.5"])
+def test_amounts_that_are_none(amount: str) -> None:
+    """A width or decimals that cannot be are told at their character."""
+    study = study_of(hours=(WHOLE, ["1"]))
+    with pytest.raises(BadFormula, match="This is a whole number") as refused:
+        held(f"convert hours to text {amount}", study)
+    assert refused.value.span[0] == len("convert hours to text ") + amount.index(" ") + 1
+    with pytest.raises(BadFormula, match="A width goes to 200"):
+        derive(held("convert hours to text width 1000", study), study)

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rowtag.core.errors import UnreadableFile
+from rowtag.core.rules import MOST_RULES
 from rowtag.core.ruletext import WrittenRule, read_rules, write_rules
 
 TEXT = """\
@@ -84,3 +85,12 @@ def test_any_text_is_refused_in_words(text: str) -> None:
         read_rules(text)
     except UnreadableFile as error:
         assert str(error)
+
+
+def test_more_rules_than_may_be() -> None:
+    """Told at the first one too many, before any of them is read."""
+    text = "\n".join(f"hours <= {number}" for number in range(MOST_RULES + 1))
+    with pytest.raises(UnreadableFile, match="There are more than 2,000 rules") as refused:
+        read_rules(text)
+    assert refused.value.where is not None and refused.value.where.row == MOST_RULES + 1
+    assert len(read_rules(text.rpartition("\n")[0])) == MOST_RULES

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -125,6 +126,22 @@ def test_two_editions_compared_over_http(workspace: Workspace, client: TestClien
     assert client.get(f"{url}/compared", params={"one": "none"}).status_code == 404
     assert client.delete(f"{url}/editions/{one['id']}").status_code == 204
     assert client.delete(f"{url}/editions/{one['id']}").status_code == 404
+
+
+def test_one_name_at_the_same_moment(workspace: Workspace) -> None:
+    """Of many who give an edition the same name at once, one gets it."""
+    file = workspace.study(brought_in(workspace))
+
+    def try_it(_number: int) -> bool:
+        try:
+            name_edition(file, "As delivered")
+        except BadInput:
+            return False
+        return True
+
+    with ThreadPoolExecutor(8) as pool:
+        assert sum(pool.map(try_it, range(24))) == 1
+    assert [each.name for each in editions(file)] == ["As delivered"]
 
 
 def test_a_study_is_carried_whole(workspace: Workspace, client: TestClient, tmp_path: Path) -> None:

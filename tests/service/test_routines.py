@@ -214,6 +214,22 @@ def test_what_is_wrong_is_told_before_anything_is_done(tmp_path: Path, step: str
     assert not (tmp_path / "out").exists()
 
 
+def test_odd_things_in_a_routine(tmp_path: Path) -> None:
+    """Nothing behind a name, a number that is none, a name that no file can have: none of it is the data's fault."""
+    (tmp_path / "plots.csv").write_text(PLOTS, "utf-8")
+    steps = f"""
+  - do: bring in
+    columns: [{{column: "#²", tag: {{name: a}}}}, {{column: "#{"9" * 5000}", tag: {{name: b}}}}]
+  - {{do: add records, file: {"x" * 5000}.csv, into: {{a: a}}}}
+"""
+    for strays in ("{a: }", "{a: 8}", "{a: [8]}", ""):
+        text = f"row tag routine: 1\nsteps:{steps}strays: {strays}\n"
+        (tmp_path / "x.yaml").write_text(text, "utf-8")
+        done = rowtag("run", str(tmp_path / "x.yaml"), str(tmp_path / "plots.csv"))
+        assert "Traceback" not in done.stderr and "plots.csv" not in done.stderr, done.stderr
+        assert done.returncode != 0 and ("x.yaml" in done.stderr or "not in this file: #²" in done.stdout), done.stdout
+
+
 def test_under_a_codebook_and_kept(tmp_path: Path) -> None:
     """A file read under a codebook, a routine upon it, and both kept as a study that has steps for all of it."""
     generator.write_csv(tmp_path / "fennel.csv")

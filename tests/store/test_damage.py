@@ -92,6 +92,21 @@ def test_no_flipped_bit_is_read_as_something_else(workspace: Workspace, tmp_path
     assert told > 30
 
 
+def test_verify_tells_whatever_is_flipped(workspace: Workspace, tmp_path: Path) -> None:
+    """In the schema's own words, too: it says what is wrong in a sentence, and never ends in anything else."""
+    whole = bytearray(one_file(made(workspace)))
+    other, told = tmp_path / "flipped.sqlite", 0
+    begin = whole.index(b"CREATE TABLE")
+    for at in range(begin - 400, begin + 1_600, 7):
+        whole[at] ^= 4
+        other.write_bytes(whole)
+        whole[at] ^= 4
+        found = verify(other)
+        told += not found.sound
+        assert all(each.endswith(".") for each in found.problems)
+    assert told > 100
+
+
 def spoiled(how: str, path: Path) -> None:
     """Spoils a study's file."""
     whole = one_file(path)

@@ -105,13 +105,13 @@ def _side_by_side(study: Study, variables: Sequence[str], positions: Positions) 
     return tuple(Evidence(told(row), count) for row, count in first), len(rows)
 
 
-@register_across("rule cannot be held", "rules", words, rules, scope="records")
+@register_across("rule cannot be held", "rules", reading, words, entries, records, rules, scope="records")
 def not_held(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Rules that mean nothing any more: a variable of theirs was removed, or has another type or code list."""
     found = []
     for id, rule in study.shelves["rule"].items():
         try:
-            meant(rule.holds, study)
+            held(study, rule.holds)
         except BadFormula as error:
             there = [variable for variable in rule.holds.names.values() if variable in study.variables]
             first = there[0] if there else study.order[0] if study.order else None

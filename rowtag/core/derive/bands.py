@@ -14,7 +14,7 @@ from rowtag.core.formulas.values import SAID
 from rowtag.core.reading import State, canonical_code, spell, value_of
 from rowtag.core.study import Study
 from rowtag.core.tag import CodeLine
-from rowtag.core.words import counted
+from rowtag.core.words import counted, whole_number
 
 MOST = 100
 """Bands at most."""
@@ -36,7 +36,7 @@ def bands(source: Source, way: Bands) -> Outcome:
     parts = coded_parts(lines, source.tag.missing, "ordinal")
     for aside in source.tag.missing:
         code = None if aside.code is None else canonical_code(aside.code, "integer")
-        if code is not None and code.isdigit() and 1 <= int(code) <= len(lines):
+        if code is not None and 1 <= (whole_number(code) or 0) <= len(lines):
             raise BadFormula(
                 f"{aside.code} is a missing code of {source.tag.name} ({aside.reason}), and would be a band, too.",
                 remedy="Set another missing code first.",

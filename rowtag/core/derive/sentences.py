@@ -5,6 +5,7 @@ from functools import cache, lru_cache
 from typing import Any, TypeAlias
 
 from lark import Lark, Token, Transformer, UnexpectedInput
+from lark.exceptions import VisitError
 
 from rowtag.core.derive.ways import (
     Band,
@@ -126,6 +127,8 @@ def _way(text: str) -> tuple[Way, tuple[Name, ...], Ranges]:
         way: Way = reader.transform(_parser().parse(text))
     except UnexpectedInput as error:
         raise refused(text, error, _WORDS, _MISTAKEN) from None
+    except VisitError as error:  # which wraps whatever is refused on the way
+        raise error.orig_exc from None
     return way, tuple(reader.names), tuple(reader.ranges)
 
 
@@ -310,7 +313,7 @@ class _Ways(Transformer[Token, Any]):
         if at is None:
             return None
         token = children[at + 1]
-        if not re.fullmatch(r"\d{1,3}", str(token)):
+        if not re.fullmatch(r"\d{1,9}", str(token)):
             raise BadFormula("This is a whole number, such as 3.", _at(token))
         return int(token)
 

@@ -14,11 +14,11 @@ from rowtag.core.formulas.nodes import Node
 from rowtag.core.formulas.values import Kind, Value
 from rowtag.core.frame import Block, Frame
 from rowtag.core.names import key_of
-from rowtag.core.rules import Formula
+from rowtag.core.rules import MOST_RULES, Formula
 from rowtag.core.spans import Spans
 from rowtag.core.study import Study
 
-parsed = lru_cache(maxsize=1_024)(parse)
+parsed = lru_cache(maxsize=2 * MOST_RULES)(parse)
 """The tree of a formula; trees never change."""
 
 

@@ -9,7 +9,7 @@ from rowtag.core.checks.rules import held
 from rowtag.core.errors import BadInput, NothingToDo
 from rowtag.core.formulas import meant, written
 from rowtag.core.refs import NewRuleId, RuleId
-from rowtag.core.rules import CheckSetting, Rule
+from rowtag.core.rules import MOST_RULES, CheckSetting, Rule
 from rowtag.core.steps.base import Made, Step, Supplies, register
 from rowtag.core.study import Study
 from rowtag.core.words import counted
@@ -25,6 +25,10 @@ class KeepRule(Step):
 
     def change(self, study: Study, supplies: Supplies) -> Made:
         there = study.shelves["rule"]
+        if self.rule not in there and len(there) >= MOST_RULES:
+            raise BadInput(
+                f"There are {MOST_RULES:,} rules.", remedy="Take some of them away, or put several into one."
+            )
         kept = held(study, self.says.holds)
         title = " ".join(self.says.title.split())
         if any(id != self.rule and each.title == title for id, each in there.items()):

@@ -11,6 +11,7 @@ from pathlib import Path
 from lxml import etree
 
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral
 from rowtag.documents.containers.numbers import counted
 from rowtag.documents.containers.packed import part_of
@@ -63,7 +64,7 @@ class _Writing:
         for node in parent:
             if node.tag == f"{_TEXT}h":
                 level = node.get(f"{_TEXT}outline-level") or "1"
-                self._out.heading(int(level) if level.isdigit() else 1, _said(node))
+                self._out.heading(whole_number(level) or 1, _said(node))
             elif node.tag == f"{_TEXT}p":
                 self._out.paragraph(_said(node), self._depth(node))
                 self._boxes(node)
@@ -133,7 +134,7 @@ class _Writing:
             return "-"
         first = start or one.get(f"{_TEXT}start-value") or "1"
         if start or level not in counting.counts:
-            counting.counts[level] = int(first) - 1 if first.isdigit() else 0
+            counting.counts[level] = (1 if (begin := whole_number(first)) is None else begin) - 1
         counting.counts[level] += 1
         return (
             (one.get(f"{_STYLE}num-prefix") or "")
@@ -151,7 +152,7 @@ def _rows(table: Element) -> Iterator[list[str]]:
             repeated = cell.get(f"{_TABLE}number-columns-repeated") or "1"
             text = "\n".join(_said(part) for part in cell.iter(f"{_TEXT}p", f"{_TEXT}h"))
             covered = cell.tag == f"{_TABLE}covered-table-cell"
-            cells += ["" if covered else text] * min(int(repeated) if repeated.isdigit() else 1, MOST_REPEATED)
+            cells += ["" if covered else text] * min(whole_number(repeated) or 1, MOST_REPEATED)
         yield cells
 
 
@@ -170,7 +171,7 @@ def _said(node: Element) -> str:
     for child in node:
         if child.tag == f"{_TEXT}s":
             count = child.get(f"{_TEXT}c") or "1"
-            out.append(" " * min(int(count) if count.isdigit() else 1, 80))
+            out.append(" " * min(whole_number(count) or 1, 80))
         elif child.tag == f"{_TEXT}tab":
             out.append("\t")
         elif child.tag == f"{_TEXT}line-break":

@@ -6,6 +6,7 @@ from pathlib import Path
 import lxml.html
 from lxml.html import HtmlElement
 
+from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral, one_line
 from rowtag.documents.lines import words_in
 
@@ -123,10 +124,7 @@ def _rows(node: HtmlElement) -> tuple[list[list[str]], bool]:
             while below.get(len(cells), 0) > 0:
                 below[len(cells)] -= 1
                 cells.append("")
-            spans = [
-                min(int(value), 100) if (value := cell.get(name) or "1").isdigit() else 1
-                for name in ("colspan", "rowspan")
-            ]
+            spans = [min(whole_number(cell.get(name) or "1") or 1, 100) for name in ("colspan", "rowspan")]
             for at in range(spans[0]):
                 if spans[1] > 1:
                     below[len(cells)] = spans[1] - 1

@@ -10,6 +10,7 @@ from pathlib import Path
 from lxml import etree
 
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral
 from rowtag.documents.containers.numbers import counted
 from rowtag.documents.containers.packed import part_of
@@ -81,8 +82,8 @@ class _Styles:
             name = _val(style.find(f"{_W}name")).casefold()
             if name == "title":
                 return 1
-            if name.startswith("heading ") and name[8:].isdigit():
-                return int(name[8:]) + 1
+            if name.startswith("heading ") and (level := whole_number(name[8:])) is not None:
+                return level + 1
         for properties in self.properties(paragraph):
             outline = properties.find(f"{_W}outlineLvl")
             if outline is not None and _int(_val(outline), 9) < 9:
