@@ -10,8 +10,10 @@ import socket
 import sys
 
 import uvicorn
+from fastapi import FastAPI
 
 from rowtag.api.app import create_app
+from rowtag.api.connections import Connection, Server, allow_open_files
 from rowtag.core.errors import BadInput
 from rowtag.service.apart import apart
 from rowtag.store.workspace import Workspace
@@ -28,6 +30,7 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
             remedy="Choose another --port, or 0 for a free one.",
         ) from None
     listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # else small replies wait 40 ms for more
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_KEEPALIVE, 1)  # who is gone without a word is noticed
     chosen = listener.getsockname()[1]
     local = _is_local(host)
     token = _token(workspace) if guarded or not local else None
@@ -37,12 +40,17 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
     print(f"Row Tag is at http://{shown}:{chosen}{where}", flush=True)
     print(f"Studies are kept in {workspace.folder}. Stop with Ctrl+C.", flush=True)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit())  # what waits for the end of a process happens then, too
+    allow_open_files()
     apart.warm()
     app = create_app(workspace, hosts=hosts, token=token, begin=path)
     gc.collect()
     gc.freeze()  # what is there from the beginning stays; looking through it takes 0.1 s, now and then
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=1)
-    uvicorn.Server(config).run(sockets=[listener])
+    Server(configured(app)).run(sockets=[listener])
+
+
+def configured(app: FastAPI) -> uvicorn.Config:
+    """How an application is served."""
+    return uvicorn.Config(app, http=Connection, log_level="warning", timeout_graceful_shutdown=1)
 
 
 def _token(workspace: Workspace) -> str:
