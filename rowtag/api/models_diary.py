@@ -19,7 +19,6 @@ from rowtag.core.errors import BadInput
 from rowtag.core.replaying import Came
 from rowtag.core.study import Study
 from rowtag.core.touched import TITLED
-from rowtag.formats.routine import MOST_BYTES
 from rowtag.service.amending import MOST_EDITS, Amended, Edit, Line
 from rowtag.service.editions import in_words
 from rowtag.service.routines import Ran
@@ -213,7 +212,7 @@ class NewEdition(BaseModel):
 class RoutineRequest(BaseModel):
     """The text of a routine, and the name of its file."""
 
-    text: Annotated[str, Field(max_length=MOST_BYTES)]
+    text: str
     name: Annotated[str, Field(max_length=300)] = "the routine"
 
 

@@ -15,7 +15,8 @@ from rowtag.core.errors import BadInput, Place
 VERSION = 1
 HEAD = "row tag routine"
 PARTS = (HEAD, "study", "steps", "hand over", "strays")
-MOST_BYTES = 64 << 20
+MOST_SIGNS = 8_000_000
+"""Characters of a routine: some 50,000 steps."""
 DEEPEST = 40
 """Levels that one thing stands within another."""
 
@@ -115,14 +116,13 @@ _Dumper.add_representer(_Parts, _mapping)
 
 def read(text: str, name: str = "the routine") -> Routine:
     """A routine that somebody wrote. Raises BadInput with line and column where it is none."""
-    if len(text) > MOST_BYTES:
-        raise BadInput("This is too large for a routine.", where=Place(name))
-    _refuse_tricks(text, name)
-    reading = _Reading(name)
-    try:
-        node = yaml.compose(text, Loader=yaml.SafeLoader)
-    except yaml.MarkedYAMLError as error:
-        raise _unreadable(error, name) from None
+    if len(text) > MOST_SIGNS:
+        raise BadInput(
+            f"This has {len(text):,} characters; a routine has at most {MOST_SIGNS:,}.",
+            remedy="Part it: one routine can be run behind the other.",
+            where=Place(name),
+        )
+    reading, node = _Reading(name), _composed(text, name)
     if not isinstance(node, yaml.MappingNode):
         raise BadInput("This is no routine.", remedy=f"It begins with “{HEAD}: {VERSION}”.", where=Place(name))
     parts = dict(reading.pairs(node))
@@ -203,23 +203,40 @@ def _listed(found: Any) -> tuple[str, ...]:
     return tuple(map(str, found if isinstance(found, list) else [] if found is None else [found]))
 
 
-def _refuse_tricks(text: str, name: str) -> None:
-    """Refuses what can name, repeat or make anything but texts, lists and mappings; and what nests without end."""
-    depth = 0
+class _Loader(yaml.SafeLoader):
+    """Refuses on the way what can name, repeat or make anything but texts, lists and mappings; and what nests without
+    end."""
+
+    def __init__(self, text: str, name: str) -> None:
+        super().__init__(text)
+        self._said, self._file, self._depth = text, name, 0
+
+    def get_event(self) -> yaml.Event:
+        """The next event, which is looked at."""
+        event: yaml.Event = super().get_event()  # type: ignore[no-untyped-call]
+        mark = event.start_mark
+        assert mark is not None
+        where = Place(self._file, row=mark.line + 1, character=mark.column + 1)
+        if isinstance(event, yaml.AliasEvent) or getattr(event, "anchor", None):
+            raise BadInput("Anchors and aliases (& and *) mean nothing here.", remedy="Write it out.", where=where)
+        if getattr(event, "tag", None):
+            raise BadInput("Tags (!) mean nothing here.", remedy="Leave it out.", where=where)
+        self._depth += isinstance(event, yaml.CollectionStartEvent) - isinstance(event, yaml.CollectionEndEvent)
+        if self._depth > DEEPEST:
+            raise BadInput("This nests too deeply for a routine.", where=where)
+        if isinstance(event, yaml.DocumentStartEvent) and event.explicit and mark.line > 0 and mark.index > 0:
+            _refuse_second(self._said, mark.index, where)
+        return event
+
+
+def _composed(text: str, name: str) -> yaml.Node | None:
+    """The node that a text holds. Raises BadInput where it cannot be read."""
     try:
-        for event in yaml.parse(text, Loader=yaml.SafeLoader):
-            mark = event.start_mark
-            assert mark is not None
-            where = Place(name, row=mark.line + 1, character=mark.column + 1)
-            if isinstance(event, yaml.AliasEvent) or getattr(event, "anchor", None):
-                raise BadInput("Anchors and aliases (& and *) mean nothing here.", remedy="Write it out.", where=where)
-            if getattr(event, "tag", None):
-                raise BadInput("Tags (!) mean nothing here.", remedy="Leave it out.", where=where)
-            depth += isinstance(event, yaml.CollectionStartEvent) - isinstance(event, yaml.CollectionEndEvent)
-            if depth > DEEPEST:
-                raise BadInput("This nests too deeply for a routine.", where=where)
-            if isinstance(event, yaml.DocumentStartEvent) and event.explicit and mark.line > 0 and mark.index > 0:
-                _refuse_second(text, mark.index, where)
+        loader = _Loader(text, name)
+        try:
+            return loader.get_single_node()
+        finally:
+            loader.dispose()
     except yaml.MarkedYAMLError as error:
         raise _unreadable(error, name) from None
     except yaml.reader.ReaderError as error:

@@ -5,11 +5,11 @@ Another file is one of the same questionnaire: next year's, or a corrected one. 
 
 import hashlib
 import secrets
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, TypeAdapter
 
@@ -27,6 +27,8 @@ from rowtag.formats.intake import Holding
 from rowtag.formats.table import Settings
 from rowtag.service.settings_again import rows_left_out, settings_again
 from rowtag.store.studyfile import now
+
+T = TypeVar("T")
 
 NEAR = 0.7
 """How alike the heads of a column that is gone and of a new one are for one to be thought of as the other."""
@@ -119,29 +121,52 @@ def coming_of(step: CameIn, before: Study) -> Coming:
     )
 
 
+def directly(_name: str, work: Callable[..., Any], *args: Any) -> Any:
+    """Reads a file in this very process."""
+    return work(*args)
+
+
 @dataclass(frozen=True)
 class File:
-    """A file that lies somewhere, and what it is called."""
+    """A file that lies somewhere, and what it is called; `reads` does what reads it, such as in a process beside."""
 
     path: Path
     name: str
+    reads: Callable[..., Any] = directly
 
     @classmethod
     def at(cls, path: Path) -> "File":
         """A file that is called as where it lies."""
         return cls(path, path.name)
 
+    def beside(self, name: str) -> "File | None":
+        """A file of another name in the same folder, if it is there."""
+        path = self.path.parent / Path(name).name
+        try:
+            return File(path, path.name, self.reads) if path.is_file() else None
+        except OSError:  # a name that no file can have
+            return None
+
+    def read(self, work: Callable[..., T], *args: Any) -> T:
+        """What comes of reading it: `work` takes its path, its name, and what is given besides."""
+        found: T = self.reads(self.name, work, self.path, self.name, *args)
+        return found
+
 
 def proposed(file: File, sheet: str | None = None) -> BringInAgain:
     """A file, or a sheet of it, as it would come in by itself."""
-    with intake.opened(file.path, file.name) as opened:
+    return file.read(_proposed, sheet)
+
+
+def _proposed(path: Path, name: str, sheet: str | None) -> BringInAgain:
+    with intake.opened(path, name) as opened:
         settings = opened.guess()
         if sheet is not None:
             settings = opened.heads(settings.model_copy(update={"sheet": sheet, "range": ""}))
         holding = opened.read(settings)
     columns = zip(holding.table.heads, holding.proposals, strict=True)
     return BringInAgain(
-        file=file.name,
+        file=name,
         settings=settings,
         columns=tuple(Column(column=head, tag=proposal.tag) for head, proposal in columns),
     )
@@ -153,7 +178,11 @@ def proposed(file: File, sheet: str | None = None) -> BringInAgain:
 def read_as(file: File, step: Coming, sheet: str | None = None) -> tuple[Holding, list[str]]:
     """A file, read as a step tells, or as its heads stand in it (on a `sheet` that somebody chose); and what is to be
     noted of that: what is read otherwise, and every row that is left out."""
-    with intake.opened(file.path, file.name) as opened:
+    return file.read(_read_as, step, sheet)
+
+
+def _read_as(path: Path, name: str, step: Coming, sheet: str | None) -> tuple[Holding, list[str]]:
+    with intake.opened(path, name) as opened:
         again = settings_again(opened, step.settings, heads_of(step), sheet)
         holding = opened.read(again.settings)
     return holding, [*again.notes, *rows_left_out(again.settings), *holding.table.notes]

@@ -8,6 +8,7 @@ from rowtag.core.steps.bring_in import AddRecords, BringIn
 from rowtag.core.study import Source
 from rowtag.formats import intake
 from rowtag.formats.table import Settings, Table
+from rowtag.service.apart import apart
 from rowtag.store.studyfile import StudyFile
 
 
@@ -33,5 +34,9 @@ def _table(file: StudyFile, source: Source) -> Table:
         path = Path(folder) / f"source{Path(source.name).suffix}"
         with path.open("wb") as copy:
             copy.writelines(file.source_bytes(source.sha256))
-        with intake.opened(path, source.name) as opened:
-            return opened.table(Settings.model_validate(source.settings))
+        return apart.read(source.name, _read, path, source.name, Settings.model_validate(source.settings))
+
+
+def _read(path: Path, name: str, settings: Settings) -> Table:
+    with intake.opened(path, name) as opened:
+        return opened.table(settings)

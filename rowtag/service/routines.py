@@ -293,13 +293,7 @@ def _file_of(step: Coming, file: File | None) -> File | None:
     """The file of a step: the one that is given, for what comes to it one of its name beside that."""
     if file is None:
         return None
-    if isinstance(step, BringInAgain):
-        return file
-    beside = file.path.parent / Path(step.file).name
-    try:
-        return File.at(beside) if beside.is_file() else None
-    except OSError:  # a name that no file can have
-        return None
+    return file if isinstance(step, BringInAgain) else file.beside(step.file)
 
 
 # Kept -------------------------------------------------------------------------------------------

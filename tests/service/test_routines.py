@@ -3,12 +3,14 @@
 import json
 import secrets
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
 import pytest
+from fastapi.testclient import TestClient
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -21,7 +23,7 @@ from rowtag.core.tag import Parts
 from rowtag.demo import generator
 from rowtag.demo.seed import DEMO_ID, ensure_demo
 from rowtag.formats.intake import guess
-from rowtag.formats.routine import read, write
+from rowtag.formats.routine import MOST_SIGNS, read, write
 from rowtag.formats.written import Options
 from rowtag.service.codebook import under_codebook
 from rowtag.service.coming import File
@@ -31,7 +33,7 @@ from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved, tol
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
 from tests import generate
-from tests.conftest import PLOTS
+from tests.conftest import PLOTS, brought_in
 from tests.core.test_replay import as_said, under_other_ids
 from tests.generate import contents
 from tests.store.test_studyfile import ids
@@ -254,3 +256,22 @@ def test_under_a_codebook_and_kept(tmp_path: Path) -> None:
                 titles = (here and file.study.shelves[place][here].title, there and under.shelves[place][there].title)
                 assert titles[0] == titles[1]
         assert "many" in kept
+
+
+def test_a_large_routine_is_read_beside_the_server(client: TestClient, workspace: Workspace) -> None:
+    """Others are answered while it is read; one that is larger than any may be is told so."""
+    study = brought_in(workspace)
+    steps = "".join(f"- do: define\n  variables: [hours]\n  parts: {{label: Hours {n}}}\n" for n in range(1_500))
+    text = f"row tag routine: 1\nsteps:\n{steps}"
+    with ThreadPoolExecutor(1) as pool:
+        asked = pool.submit(client.post, f"/api/studies/{study}/routine/preview", json={"text": text, "name": "x.yaml"})
+        answered = 0
+        while not asked.done():
+            assert client.get("/api/studies").status_code == 200
+            answered += 1
+    assert len(asked.result().json()["lines"]) == 1_500 and answered > 3
+    told = client.post(
+        f"/api/studies/{study}/routine/preview", json={"text": text + "#" * MOST_SIGNS, "name": "x.yaml"}
+    )
+    assert "a routine has at most 8,000,000" in told.json()["problem"]["what"], told.text
+    assert client.post(f"/api/studies/{study}/routine/preview", json={"text": "a: &b 1", "name": "x"}).json()["problem"]

@@ -26,8 +26,9 @@ from rowtag.core.comparing import compared
 from rowtag.core.errors import BadInput
 from rowtag.core.study import Study
 from rowtag.core.touched import touched
-from rowtag.formats.routine import read, write
+from rowtag.formats.routine import Routine, read, write
 from rowtag.service.amending import amend, amended, written
+from rowtag.service.apart import apart, typed
 from rowtag.service.coming import File
 from rowtag.service.editions import between, comparison, name_edition
 from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved
@@ -100,13 +101,18 @@ def save_routine(here: Here, study_id: str, step: Annotated[list[str] | None, Qu
     )
 
 
+def _routine(request: RoutineRequest) -> Routine:
+    """A routine from its text, which may be long, and anybody's."""
+    return typed.read(request.name, read, request.text, request.name)
+
+
 @router.post("/routine/preview")
 def look_at_routine(here: Here, study_id: str, request: RoutineRequest) -> RoutineLook:
     """What a routine would do on the study; nothing is kept."""
     file = here.study(study_id)
     revision, study = file.snapshot()
     try:
-        return RoutineLook.of(revision, study, run(read(request.text, request.name), request.name, base=study))
+        return RoutineLook.of(revision, study, run(_routine(request), request.name, base=study))
     except BadInput as error:
         return RoutineLook(revision=revision, problem=AmendProblem.of(error))
 
@@ -116,7 +122,7 @@ def do_routine(here: Here, study_id: str, request: RoutineNow) -> HeadReply:
     """Does on the study what can be done of a routine, all of it together; undo leads back before it."""
     file = here.study(study_id)
     before = file.study
-    ran = run(read(request.text, request.name), request.name, base=before)
+    ran = run(_routine(request), request.name, base=before)
     kept_on(ran, file, expected=request.expected, by=here.by)
     return _led(here, study_id, file, before)
 
@@ -141,12 +147,12 @@ def begin_next_wave(here: Here, study_id: str, request: NextWaveNow) -> Entry:
 def _next_wave(here: Here, study_id: str, request: NextWaveRequest) -> Ran:
     upload, _ = here.files.opened(request.file)
     own = request.routine
-    routine = saved(here.study(study_id), "") if own is None else read(own.text, own.name)
+    routine = saved(here.study(study_id), "") if own is None else _routine(own)
     name = "the diary" if own is None else own.name
     return run(
         routine,
         name,
-        file=File(upload.path, upload.name),
+        file=File(upload.path, upload.name, apart.read),
         columns=request.columns,
         sheet=request.sheet,
         single_records=request.single_records,
