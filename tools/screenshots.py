@@ -46,16 +46,23 @@ def main() -> None:
             address = re.search(r"http://[\d.]+:\d+", server.stdout.readline())
             assert address
             with browser() as driver:
+                driver.implicitly_wait(20)
                 for name, prepare in views(address[0], Path(folder)).items():
                     if sys.argv[1:] and name not in sys.argv[1:]:
                         continue
                     prepare(driver)
                     time.sleep(SETTLE)
+                    WebDriverWait(driver, 20).until(_no_notice)
                     driver.save_screenshot(str(SHOTS / f"{name}.png"))
                     print(name)
         finally:
             server.terminate()
             server.wait()
+
+
+def _no_notice(driver: Chrome) -> bool:
+    """Whether no passing notice covers what is beneath it."""
+    return bool(driver.execute_script("return !document.querySelector('[data-test=notice]')"))
 
 
 def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:

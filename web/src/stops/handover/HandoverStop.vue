@@ -68,7 +68,7 @@ async function make(): Promise<void> {
       <WorkBar v-if="job" :job="job" @cancel="cancel" />
       <template v-else>
         <p>
-          <template v-if="edition !== 'now'">Edition “{{ editions?.find((each) => each.id === edition)?.name }}”: data and codebook, as one zip.</template><template v-else>{{ counted(study.overview?.records ?? 0, 'record') }} × {{ counted(study.variables.length, 'variable') }} and their codebook, as one zip.</template>
+          <template v-if="edition !== 'now'">Edition “{{ editions?.find((each) => each.id === edition)?.name }}”: data and codebook, as one zip.</template><template v-else>{{ counted(study.overview?.records ?? 0, 'record') }} × {{ counted(study.variables.length, 'variable') }} and their codebook, as one zip.&nbsp;</template>
           <router-link v-if="findings && edition === 'now'" class="beet" :to="{ name: 'checks', params: { study: study.id } }">{{ counted(findings, 'finding is', 'findings are') }} still open</router-link>
         </p>
         <span class="grow" />

@@ -95,7 +95,12 @@ const wants = computed(() => {
 }
 
 .name,
-.label,
+.label {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
 .label {
   font-size: 12px;
   color: var(--soft);

@@ -89,6 +89,11 @@ input {
   padding: 0 8px;
 }
 
+select {
+  min-width: 60px;
+  max-width: 170px;
+}
+
 input {
   width: 170px;
 }
