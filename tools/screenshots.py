@@ -51,8 +51,8 @@ def main() -> None:
                     if sys.argv[1:] and name not in sys.argv[1:]:
                         continue
                     prepare(driver)
-                    time.sleep(SETTLE)
-                    WebDriverWait(driver, 20).until(_no_notice)
+                    WebDriverWait(driver, 20).until(_ready)
+                    time.sleep(3 * SETTLE)
                     driver.save_screenshot(str(SHOTS / f"{name}.png"))
                     print(name)
         finally:
@@ -60,9 +60,10 @@ def main() -> None:
             server.wait()
 
 
-def _no_notice(driver: Chrome) -> bool:
-    """Whether no passing notice covers what is beneath it."""
-    return bool(driver.execute_script("return !document.querySelector('[data-test=notice]')"))
+def _ready(driver: Chrome) -> bool:
+    """Whether the view is there, and no passing notice covers what is beneath it."""
+    there = "document.querySelector('main')?.innerText.trim()"
+    return bool(driver.execute_script(f"return {there} && !document.querySelector('[data-test=notice]')"))
 
 
 def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
