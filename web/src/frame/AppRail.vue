@@ -3,7 +3,6 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { useStudy } from '@/study/store'
-import { count } from '@/study/shown'
 import { STOPS } from './stops'
 
 const study = useStudy()
@@ -37,7 +36,7 @@ const waiting = computed<Record<string, number>>(() => ({
     >
       <svg viewBox="0 0 22 22" aria-hidden="true"><path :d="stop.glyph" /></svg>
       {{ stop.title }}
-      <b v-if="waiting[stop.name]" :aria-label="`${waiting[stop.name]} waiting`">{{ count(waiting[stop.name] ?? 0) }}</b>
+      <b v-if="waiting[stop.name]" :aria-label="`${waiting[stop.name]} waiting`">{{ waiting[stop.name]! > 999 ? '999+' : waiting[stop.name] }}</b>
     </router-link>
   </nav>
 </template>

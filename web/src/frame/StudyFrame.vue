@@ -47,6 +47,7 @@ async function readWhatCanBe(): Promise<void> {
           <v-btn data-test="read-what-can-be" :loading="reading" @click="readWhatCanBe">Read what can be read</v-btn>
           <p class="below">What can be read becomes a study of its own: the newest state that is whole, with the steps that led to it. This file is left as it is.</p>
         </div>
+        <p v-else class="empty opening" role="status">The study is being opened …</p>
       </main>
     </div>
   </div>
@@ -55,6 +56,17 @@ async function readWhatCanBe(): Promise<void> {
 <style scoped>
 .below {
   margin-top: 24px;
+}
+
+/* Most are there before anybody would read it. */
+.opening {
+  animation: appear 0.2s 0.6s both;
+}
+
+@keyframes appear {
+  from {
+    opacity: 0;
+  }
 }
 
 .frame {

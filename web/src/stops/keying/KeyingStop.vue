@@ -13,7 +13,7 @@ import { useAsked } from '@/study/asked'
 import { attempt, complain, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
-import { Keyed } from './keyed'
+import { Keyed, missingBy } from './keyed'
 import KeyedQuestion from './KeyedQuestion.vue'
 import KeyedSoFar from './KeyedSoFar.vue'
 
@@ -189,6 +189,8 @@ const said = computed(() => {
   const which = number.value > 0 ? `record ${count(number.value)}` : 'a new record'
   return [which, `${counted(sitting.length, 'record')} in this sitting`, pace.value].filter(Boolean).join(' · ')
 })
+/** Keys for missing answers that there are here. */
+const missingKeys = computed(() => [['D', 'don’t know'], ['R', 'refused'], ['S', 'skip']].filter(([key]) => missingBy(key!, stop.value?.variable.answers ?? [])))
 const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.entries.get(identifier.value) ?? '') : ''))
 </script>
 
@@ -222,9 +224,9 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
       <p v-else class="asked soft">Choose at least one variable to be keyed.</p>
     </div>
     <footer class="foot-bar keys">
-      <template v-if="free"><span><kbd>Enter</kbd> keeps and moves on</span><span><kbd>Alt D</kbd> don’t know</span><span><kbd>Alt R</kbd> refused</span></template>
+      <template v-if="free"><span><kbd>Enter</kbd> keeps and moves on</span><span v-for="[key, word] in missingKeys" :key="key"><kbd>Alt {{ key }}</kbd> {{ word }}</span></template>
       <template v-else-if="stop?.ticks"><span><kbd>1</kbd>–<kbd>{{ stop.question.variables.length }}</kbd> ticks</span><span><kbd>Enter</kbd> done</span><span><kbd>0</kbd> none</span></template>
-      <template v-else><span>its code answers, moves on</span><span><kbd>D</kbd> don’t know</span><span><kbd>R</kbd> refused</span><span><kbd>S</kbd> skip</span><span><kbd>Space</kbd> leave blank</span></template>
+      <template v-else><span>its code answers, moves on</span><span v-for="[key, word] in missingKeys" :key="key"><kbd>{{ key }}</kbd> {{ word }}</span><span><kbd>Space</kbd> leave blank</span></template>
       <span><kbd>↑</kbd> back</span><span><kbd>PgUp</kbd> record before</span><span v-if="!free"><kbd>#</kbd> remark</span>
       <span class="grow" /><span class="soft">{{ study.busy ? 'being kept' : 'kept as you go' }}</span>
     </footer>
