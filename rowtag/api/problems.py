@@ -30,6 +30,14 @@ _DISK = {errno.ENOSPC, errno.EDQUOT, errno.EFBIG, errno.EROFS, errno.EIO}
 """What the system says of a disk that is full, or may not be written to."""
 
 
+_BARE = {
+    "Not Found": "There is nothing at this address.",
+    "Method Not Allowed": "This cannot be done at this address.",
+    "There was an error parsing the body": "The form that came with this is no form, or was cut short.",
+}
+"""Sentences for what the framework says in other words."""
+
+
 class Problem(BaseModel):
     """The body of every error reply."""
 
@@ -61,6 +69,12 @@ def problem_of(error: errors.RowTagError) -> Problem:
     )
 
 
+def _not_taken(error: OSError) -> Problem:
+    """What is said where the system would not take what came."""
+    detail = f"The disk would not take this ({error.strerror}). Make room on it, then do it again."
+    return Problem(title="Not kept", status=STATUS[errors.NotKept], detail=detail)
+
+
 def reply(problem: Problem) -> JSONResponse:
     """A problem as a reply."""
     return JSONResponse(problem.model_dump(), problem.status, media_type="application/problem+json")
@@ -90,12 +104,14 @@ def install(app: FastAPI) -> None:
     def off_disk(_request: Request, error: OSError) -> JSONResponse:
         if error.errno not in _DISK:
             raise error
-        detail = f"The disk would not take this ({error.strerror}). Make room on it, then do it again."
-        return reply(Problem(title="Not kept", status=STATUS[errors.NotKept], detail=detail))
+        return reply(_not_taken(error))
 
     @app.exception_handler(HTTPException)
     def plain(_request: Request, error: HTTPException) -> JSONResponse:
-        return reply(Problem(title=str(error.detail), status=error.status_code, detail=str(error.detail)))
+        if isinstance(error.__cause__, OSError):  # a file waits in the temporary folder while it comes
+            return reply(_not_taken(error.__cause__))
+        detail = _BARE.get(error.detail, error.detail)
+        return reply(Problem(title=detail.rstrip("."), status=error.status_code, detail=detail))
 
     @app.exception_handler(Exception)
     def unexpected(_request: Request, _error: Exception) -> JSONResponse:

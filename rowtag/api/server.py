@@ -8,6 +8,8 @@ import secrets
 import signal
 import socket
 import sys
+import tempfile
+from pathlib import Path
 
 import uvicorn
 from fastapi import FastAPI
@@ -39,6 +41,7 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
     where = path if token is None else f"/enter/{token}"
     print(f"Row Tag is at http://{shown}:{chosen}{where}", flush=True)
     print(f"Studies are kept in {workspace.folder}. Stop with Ctrl+C.", flush=True)
+    make_room(workspace.scratch)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit())  # what waits for the end of a process happens then, too
     allow_open_files()
     apart.warm()
@@ -46,6 +49,14 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
     gc.collect()
     gc.freeze()  # what is there from the beginning stays; looking through it takes 0.1 s, now and then
     Server(configured(app)).run(sockets=[listener])
+
+
+def make_room(scratch: Path) -> None:
+    """Where no temporary folder of the machine can be written to, what waits does so in the workspace."""
+    try:
+        tempfile.gettempdir()
+    except OSError:
+        tempfile.tempdir = str(scratch)
 
 
 def configured(app: FastAPI) -> uvicorn.Config:

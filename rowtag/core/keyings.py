@@ -75,14 +75,14 @@ class Keyings:
                 remedy="Give a variable that both have the use identifier.",
             )
         mine, yours = _Called(own, self.by), _Called(other, theirs)
-        self.repeated = mine.repeated + yours.repeated
+        self.repeated = len(pc.unique(pa.concat_arrays([mine.repeated, yours.repeated])))
         at = pc.index_in(mine.names, yours.names)
         met = pc.is_valid(at).to_numpy(zero_copy_only=False)
         self._mine = mine.positions[met]
         self._yours = yours.positions[at.drop_null().to_numpy(zero_copy_only=False)]
         self._names = mine.names.filter(pa.array(met))
         self.met = int(met.sum())
-        self.only_own, self.only_other = mine.positions.size - self.met, yours.positions.size - self.met
+        self.only_own, self.only_other = mine.not_in(yours), yours.not_in(mine)
 
     @cached_property
     def variables(self) -> dict[str, str]:
@@ -201,9 +201,14 @@ class _Called:
         valid = reading.states[tokens] == State.VALID
         counts = np.bincount(codes[valid], minlength=len(encoded.dictionary))
         once = valid & (counts[codes] == 1)
-        self.repeated = int(np.count_nonzero(counts > 1))
+        self.repeated = encoded.dictionary.filter(pa.array(counts > 1))
         self.positions: Positions = positions[once]
         self.names = encoded.dictionary.take(pa.array(codes[once]))
+
+    def not_in(self, other: "_Called") -> int:
+        """How many of them another study does not have at all."""
+        known = pa.concat_arrays([other.names, other.repeated])
+        return int(pc.sum(pc.invert(pc.is_in(self.names, known))).as_py() or 0)
 
 
 def _whole(texts: Any) -> pa.Array:

@@ -11,11 +11,12 @@ import signal
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
-from rowtag.core.errors import Place, TooLarge, UnreadableFile
+from rowtag.core.errors import NotKept, Place, TooLarge, UnreadableFile
 from rowtag.core.words import megabytes
 from rowtag.formats.damage import told
 from rowtag.formats.table import Watch, unwatched
@@ -81,7 +82,11 @@ class Apart:
 
     def warm(self) -> None:
         """Starts a first reader beside whoever waits, so that the first file need not."""
-        threading.Thread(target=lambda: self._back(self._taken()), daemon=True).start()
+        threading.Thread(target=self._start_one, daemon=True).start()
+
+    def _start_one(self) -> None:
+        with suppress(NotKept):  # whoever reads first is told
+            self._back(self._taken())
 
     def close(self) -> None:
         """Ends all readers that do nothing."""
@@ -96,7 +101,13 @@ class Apart:
                 reader = self._idle.pop()
                 if reader.alive:
                     return reader
-        return _Reader(self._memory, self._silent)
+        try:
+            return _Reader(self._memory, self._silent)
+        except OSError as error:  # it is started through a socket in the temporary folder
+            raise NotKept(
+                f"Nothing can be read now: the system starts no reader ({error.strerror or error}).",
+                remedy="See that the temporary folder of this machine can be written to, then try again.",
+            ) from None
 
     def _back(self, reader: "_Reader") -> None:
         if reader.alive:

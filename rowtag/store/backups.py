@@ -110,11 +110,16 @@ def _copy(source: Path, target: Path) -> None:
 
 
 def _beyond(found: Sequence[Backup], now: datetime) -> list[Backup]:
-    """The backups that are neither among the newest nor the last of one of the last days."""
-    since = (now - timedelta(days=DAYS)).isoformat()
+    """The backups that are neither among the newest nor the last of one of the last days.
+
+    Those that a clock which went ahead has dated later than now stay, and count for nothing: they would push out what
+    is made from now on.
+    """
+    here = now.isoformat(timespec="milliseconds")
+    since = (now - timedelta(days=DAYS)).isoformat(timespec="milliseconds")
     days: set[str] = set()
     out = []
-    for number, each in enumerate(found):
+    for number, each in enumerate(each for each in found if each.at <= here):
         last_of_day = each.at[:10] not in days and each.at >= since
         days.add(each.at[:10])
         if number >= NEWEST and not last_of_day:

@@ -196,6 +196,15 @@ def look_at(path: Path) -> None:
         raise said_of(error, path, writing=False) or error from None
 
 
+def identity(path: Path) -> tuple[int, int] | None:
+    """What tells a file from any other, whatever its name and content; None where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
 def _no_file(path: Path) -> str:
     """Why there is nothing that could be read; nothing is opened for it."""
     if path.is_dir():

@@ -15,12 +15,12 @@ from typing import Any, Literal
 
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, Changed, NotKept, NotThere, RowTagError
+from rowtag.core.errors import BadInput, Changed, Damaged, NotKept, NotThere, Place, RowTagError
 from rowtag.core.reading import Fill
 from rowtag.core.steps import Applied, Step, Supplies, dump, refuse_changed
 from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Fetch, Shared, column_parts, encode
-from rowtag.store.database import WriteBack, about, moves, open_database, states, steps
+from rowtag.store.database import WriteBack, about, identity, moves, open_database, states, steps
 from rowtag.store.diary import Outcome, short
 from rowtag.store.kept import KeptDiary
 from rowtag.store.sources import Pieces, keep_blobs, keep_source
@@ -120,7 +120,9 @@ class StudyFile(KeptDiary):
         self.name = path.name
         self.looked_at: str | None = None
         self._whole: StudyFile | None = None
+        self._path = path
         self._engine = open_database(path, "study", there=there)
+        self._opened = identity(path)
         self._log = WriteBack(self._engine, path)
         self._clock = clock
         self._writing_lock = threading.RLock()  # held while something is written; who reads never waits for it
@@ -213,6 +215,10 @@ class StudyFile(KeptDiary):
         with self._reading() as connection:
             state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == revision))
         return None if state is None else self._states.held(state)
+
+    def in_place(self) -> bool:
+        """Whether the file that was opened is still the one under its name: what is written to another is lost."""
+        return identity(self._path) == self._opened
 
     def undo_sentence(self) -> str | None:
         """What undo would take back."""
@@ -332,6 +338,12 @@ class StudyFile(KeptDiary):
         return revision
 
     def _writing(self) -> Any:
+        if not self.in_place():
+            raise Damaged(
+                "The file of this study was taken away while it was open, or another was put in its place.",
+                remedy="Nothing has changed. Try again; it is said then what is there now.",
+                where=Place(self.name),
+            )
         return _Writing(self._engine)
 
     def _begin_tree(self) -> Any:

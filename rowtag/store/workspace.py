@@ -19,7 +19,7 @@ from weakref import WeakValueDictionary
 import platformdirs
 import sqlalchemy as sa
 
-from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, RowTagError, TooLarge, not_stored
+from rowtag.core.errors import BadInput, Damaged, InUse, NotKept, NotThere, Place, RowTagError, TooLarge, not_stored
 from rowtag.core.words import megabytes
 from rowtag.store.backups import Backup, back_up, backup_path, backups, carried, folder_of, moment_of
 from rowtag.store.codec import Shared
@@ -230,6 +230,8 @@ class Workspace:
         """An open study; those that were not looked at for longest are let go. Damaged where its file is."""
         with self._lock:
             file = self._open.get(id)
+            if file is not None and not file.in_place():
+                self._refuse_replaced(id, file)
             if file is None:
                 entry = self.entry(id)
                 file = self._opened(id)
@@ -289,6 +291,32 @@ class Workspace:
             del self._shared[other]
         shared = self._shared.setdefault(id, Shared())
         return StudyFile(self.path(id), clock=self._clock, there=True, shared=shared)
+
+    def _refuse_replaced(self, id: str, file: StudyFile) -> None:
+        """Raises Damaged where a study's file is not the one that was opened. One that was only taken away may come
+        back, and is held until then. One in whose place there is another is let go of, with all that is in memory of
+        it; its log is put aside, which belongs to it, and played back into the other would spoil that."""
+        path = self.path(id)
+        if not path.exists():
+            raise Damaged(
+                "The file of this study was taken away while it was open.",
+                remedy="Put it back, then try again: everything is there.",
+                where=Place(path.name),
+            )
+        file.close()
+        log = path.with_name(f"{path.name}-wal")
+        aside = log.with_name(f"{log.name}-replaced-{secrets.token_hex(4)}")
+        kept = log.exists()
+        if kept:
+            log.rename(aside)
+        for held in (self._open, self._recent, self._shared, self._noted):
+            held.pop(id, None)
+        raise Damaged(
+            "The file of this study was replaced by another while it was open.",
+            remedy="Try again to see what it holds."
+            + (f" What was done last in the old one is kept in {aside.name}." if kept else ""),
+            where=Place(path.name),
+        )
 
     def _hold(self, id: str, file: StudyFile) -> StudyFile:
         self._open[id] = self._recent[id] = file

@@ -21,6 +21,54 @@ from tools.browser import browser
 WAIT, POLL = 180, 0.05
 """Seconds to wait for something, as long as on the busiest machine, and between two looks."""
 
+RECORD_NOTICES = """
+const standing = new WeakMap()
+window.noticesSaid = []
+new MutationObserver(() => {
+  for (const bar of document.querySelectorAll("[data-test='notice']")) {
+    const text = bar.innerText.split(/\\s+/).join(' ').trim()
+    if (!text || standing.get(bar) === text) continue
+    standing.set(bar, text)
+    window.noticesSaid.push(text)
+  }
+}).observe(document, { subtree: true, childList: true, characterData: true })
+"""
+"""Notices go after some seconds, which a busy machine may not look at: each page keeps what they said, in order."""
+TAKE_NOTICE = """
+const said = window.noticesSaid ?? []
+const found = said.findIndex((text) => text.includes(arguments[0]))
+said.splice(0, Math.max(found, 0))
+return found >= 0
+"""
+"""Whether a notice said this; those before it are used up, it may be asked for another of its words."""
+
+
+class Lasting(WebElement):
+    """An element of the page that is looked for again, as it was found, when the page has drawn it anew."""
+
+    def __init__(self, driver: Chrome, selector: str) -> None:
+        self._driver, self._selector = driver, selector
+        super().__init__(driver, self._looked_for().id)
+
+    def _looked_for(self) -> WebElement:
+        return WebDriverWait(self._driver, WAIT, POLL).until(
+            lambda driver: driver.find_element(By.CSS_SELECTOR, self._selector), f"no {self._selector} on the page"
+        )
+
+    def _execute(self, command: str, params: dict[str, object] | None = None) -> dict[str, object]:
+        while True:
+            try:
+                return super()._execute(command, params)
+            except StaleElementReferenceException:
+                self._id = self._looked_for().id
+
+    def get_attribute(self, name: str) -> str | None:
+        while True:
+            try:
+                return super().get_attribute(name)
+            except StaleElementReferenceException:
+                self._id = self._looked_for().id
+
 
 class Screen:
     """A browser on a running Row Tag; things are found by what the page calls them for tests."""
@@ -29,6 +77,15 @@ class Screen:
         self.driver = driver
         self.address = address
         self.downloads = downloads
+        self._record_notices()
+
+    def _record_notices(self) -> None:
+        self.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": RECORD_NOTICES})
+
+    def new_window(self, kind: str = "tab") -> None:
+        """Opens another window, which is looked at from now on."""
+        self.driver.switch_to.new_window(kind)
+        self._record_notices()
 
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)
@@ -38,9 +95,7 @@ class Screen:
         return self.css(f"{within} [data-test='{name}']")
 
     def css(self, selector: str) -> WebElement:
-        return WebDriverWait(self.driver, WAIT, POLL).until(
-            lambda driver: driver.find_element(By.CSS_SELECTOR, selector), f"no {selector} on the page"
-        )
+        return Lasting(self.driver, selector)
 
     def all(self, name: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, f"[data-test='{name}']")
@@ -98,9 +153,11 @@ class Screen:
         return " ".join(self.find(name).text.split())
 
     def until(self, name: str, expected: str) -> None:
-        """Waits until the thing says something that holds the expected words."""
+        """Waits until the thing says something that holds the expected words; a notice may have gone since."""
 
-        def says(_driver: Chrome) -> bool:
+        def says(driver: Chrome) -> bool:
+            if name == "notice":
+                return bool(driver.execute_script(TAKE_NOTICE, expected))
             return expected in self.text(name)
 
         self._patiently(says, f"{name} never said {expected!r}")

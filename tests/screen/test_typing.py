@@ -62,7 +62,7 @@ def study_of(screen: Screen) -> str:
 def another_window(screen: Screen, stop: str) -> str:
     """Opens the study at a stop in a second window; gives the first."""
     first, study = screen.driver.current_window_handle, study_of(screen)
-    screen.driver.switch_to.new_window("window")
+    screen.new_window("window")
     screen.go(f"/study/{study}/{stop}")
     return first
 

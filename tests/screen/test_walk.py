@@ -196,7 +196,7 @@ def test_a_second_window_follows(screen: Screen, plots: Path) -> None:
     bring_in(screen, plots)
     first = screen.driver.current_window_handle
     address = screen.driver.current_url
-    screen.driver.switch_to.new_window("tab")
+    screen.new_window()
     screen.driver.get(address)
     screen.find("tag-q5")
     second = screen.driver.current_window_handle
@@ -213,7 +213,7 @@ def test_many_windows(screen: Screen, plots: Path) -> None:
     bring_in(screen, plots)
     address, windows = screen.driver.current_url, [screen.driver.current_window_handle]
     for _ in range(11):
-        screen.driver.switch_to.new_window("tab")
+        screen.new_window()
         screen.driver.get(address)
         screen.find("tag-q5")
         windows.append(screen.driver.current_window_handle)
