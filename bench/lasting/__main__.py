@@ -72,14 +72,14 @@ def main() -> None:
     parser.add_argument("--share", type=float, default=1.0, help="of the large study")
     parser.add_argument("--dry", action="store_true", help="leaves docs/lasting.md as it is")
     asked = parser.parse_args()
-    known = _known(REPORT.read_text(encoding="utf-8"))
     for name, (title, work) in parts(asked).items():
         if asked.parts and name not in asked.parts:
             continue
         with TemporaryDirectory() as folder:
-            known[title] = "\n".join(work(Path(folder)))
-        print(f"\n## {title}\n\n{known[title]}", flush=True)
+            found = "\n".join(work(Path(folder)))
+        print(f"\n## {title}\n\n{found}", flush=True)
         if not asked.dry:
+            known = _known(REPORT.read_text(encoding="utf-8")) | {title: found}
             titles = [title for title, _ in parts(asked).values() if title in known]
             text = "\n\n".join([HEAD, *(f"## {title}\n\n{known[title]}" for title in titles)])
             REPORT.write_text(f"{text}\n", encoding="utf-8")

@@ -24,14 +24,13 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import httpx2
+from fastapi.testclient import TestClient
 
 from bench.data import write
-from bench.lasting.person import DEEDS, Acknowledged, Person
+from bench.lasting.person import DEEDS, Acknowledged, Person, client_of
 from bench.measures import brought_in
 from rowtag.api.app import create_app
-from rowtag.api.models import strip_of
 from rowtag.api.server import run
-from rowtag.core.checks import findings_across
 from rowtag.core.engine import engine
 from rowtag.core.errors import RowTagError
 from rowtag.store.backups import folder_of
@@ -137,7 +136,7 @@ def _made(folder: Path) -> tuple[Path, bytes]:
         brought_in(workspace, path)
         workspace.close()
         process, address = serving(folder / "template")
-        person = Person(address, path.read_bytes())
+        person = Person(client_of(address), path.read_bytes())
         for study in person.studies():
             person.steps(study, 30)
             person.edition(study)
@@ -146,20 +145,20 @@ def _made(folder: Path) -> tuple[Path, bytes]:
         os.waitpid(process, 0)
 
     in_a_child(work)
-    _warmed(folder / "template")
+    _warmed(folder / "template", path.read_bytes())
     return folder / "template", path.read_bytes()
 
 
-def _warmed(folder: Path) -> None:
-    """Loads what is loaded at its first use, so that no round has to."""
-    create_app(None)
-    workspace = Workspace(folder)
-    for entry in workspace.entries():
-        study = workspace.study(entry.id).study
-        findings_across(study)
-        for id in study.order:
-            strip_of(study, id)
-    workspace.close()
+def _warmed(template: Path, data: bytes) -> None:
+    """Does once what is done in the rounds, so that what is loaded at its first use is there in all of them."""
+    folder = template.with_name("warmed")
+    shutil.copytree(template, folder)
+    with TestClient(create_app(Workspace(folder))) as client:
+        person = Person(client, data)
+        for study in person.studies():
+            person.steps(study, 2)
+            person.look(study)
+    there(folder, person.kept)
     engine.forget()
     gc.collect()
     gc.freeze()  # else every server would look through all of it
@@ -193,7 +192,7 @@ def _usual(template: Path, data: bytes, kind: str) -> float:
     shutil.rmtree(folder, ignore_errors=True)
     shutil.copytree(template, folder)
     process, address = serving(folder)
-    person, taken = Person(address, data), []
+    person, taken = Person(client_of(address), data), []
     try:
         for study in person.studies() * 2:
             begun = time.perf_counter()
@@ -220,7 +219,7 @@ def _round(template: Path, data: bytes, kind: str, number: int, delay: float) ->
     shutil.rmtree(folder, ignore_errors=True)
     shutil.copytree(template, folder)
     process, address = serving(folder)
-    person = Person(address, data, number)
+    person = Person(client_of(address), data, number)
     killer = threading.Timer(delay, os.kill, (process, signal.SIGKILL))
     try:
         study = person.chance.choice(person.studies())

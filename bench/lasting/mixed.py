@@ -3,11 +3,12 @@
 import statistics
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from bench.data import write
 from bench.lasting.many import handles, held, readers
-from bench.lasting.person import DEEDS, Person, Unexpected
+from bench.lasting.person import DEEDS, Person, Unexpected, client_of
 from bench.measures import _percentile, _server, brought_in
 from rowtag.store.verify import verify
 from rowtag.store.workspace import Workspace, study_files
@@ -32,8 +33,9 @@ class Work(threading.Thread):
         chance = self.person.chance
         while not self._stop_it.is_set():
             study, share = chance.choice(self._studies), chance.random()
+            do: Callable[[Person, str], None]
             if share < LOOKING:
-                what, do = "looking", Person.look  # type: ignore[assignment]
+                what, do = "looking", Person.look
             elif share < LOOKING + STEPPING:
                 what, do = "steps of all kinds", Person.steps
             else:
@@ -58,7 +60,7 @@ def mixed(folder: Path, minutes: float, people: int = 4) -> list[str]:
     server = _server(folder / "mixed")
     with server as client:
         address, data = str(client.base_url), (folder / "work.csv").read_bytes()
-        works = [Work(Person(address, data, number), studies, stop) for number in range(people)]
+        works = [Work(Person(client_of(address), data, number), studies, stop) for number in range(people)]
         for work in works:
             work.start()
         end = time.monotonic() + 60 * minutes

@@ -46,7 +46,6 @@ def seeds(folder: Path) -> list[Path]:
     data = folder / "data.csv"
     write(data, 60, 12)
     (folder / "data.tsv").write_bytes(data.read_bytes().replace(b",", b"\t"))
-    (folder / "data.csv.gz").write_bytes(gzip.compress(data.read_bytes()))
     rows = [line.split(",") for line in data.read_text().splitlines()]
     (folder / "data.txt").write_text("\n".join("".join(cell[:9].ljust(10) for cell in row) for row in rows))
     with xlsxwriter.Workbook(str(folder / "data.xlsx")) as book:
@@ -58,6 +57,7 @@ def seeds(folder: Path) -> list[Path]:
     pyarrow.parquet.write_table(pyarrow.csv.read_csv(data), folder / "data.parquet")
     text = questionnaire([f"v{number}" for number in range(20)])
     (folder / "codebook.txt").write_text(text)
+    (folder / "codebook.txt.gz").write_bytes(gzip.compress(text.encode()))
     (folder / "codebook.html").write_text(f"<html><body><h1>Questions</h1><pre>{text}</pre></body></html>")
     (folder / "codebook.rtf").write_text("{\\rtf1 " + text.replace("\n", "\\par\n") + "}")
     (folder / "codebook.md").write_text(text)
@@ -76,7 +76,7 @@ def _written_by_row_tag(folder: Path, data: Path) -> None:
     study, _ = brought_in(workspace, data)
     workspace.close()
     with _server(home) as client:
-        person = Person(str(client.base_url), data.read_bytes())
+        person = Person(client, data.read_bytes())
         person.steps(study, 40)
         (folder / "study.rowtag").write_bytes(person.asked("carry", "get", f"/api/studies/{study}/carried"))
         (folder / "routine.yaml").write_bytes(person.asked("routine", "get", f"/api/studies/{study}/routine"))
@@ -172,6 +172,7 @@ def files_told(folder: Path, count: int) -> list[str]:
     sound, chance = seeds(folder / "seeds"), random.Random(count)
     reader, out = Apart(readers=1), []
     for path in sound:
+        assert read_somehow(path) == "read", path.name
         found, slow, before = Counter[str](), 0.0, _largest()
         for _ in range(count // len(sound)):
             file = folder / path.name
@@ -185,7 +186,7 @@ def files_told(folder: Path, count: int) -> list[str]:
             slow = max(slow, taken)
             sentence = said.endswith(".") and not said.startswith("BROKE")
             found["read" if said == "read" else "told" if sentence else "broke"] += 1
-            if said.startswith("BROKE") or taken > LONG:
+            if (not sentence and said != "read") or taken > LONG:
                 kept = Path("/tmp") / f"odd-{file.stem}-{found['broke']}{file.suffix}"
                 kept.write_bytes(file.read_bytes())
                 print(kept, said, f"{taken:.1f} s", flush=True)
@@ -310,7 +311,7 @@ class Odd:
         """What nobody should get; nothing where the reply is as it should be."""
         if taken > LONG:
             return f"took {taken:.0f} s"
-        if reply.status_code >= 500:
+        if reply.status_code == 500 or reply.headers.get("content-type") == "text/plain":
             return f"{reply.status_code}: {reply.text[:300]}"
         if reply.status_code >= 400:
             try:
@@ -339,7 +340,7 @@ def requests_told(folder: Path, count: int) -> list[str]:
     statuses, wrong, slowest = Counter[str](), list[str](), (0.0, "")
     with _server(folder / "odd") as client:
         client.timeout = httpx2.Timeout(300)
-        Person(str(client.base_url), data.read_bytes()).steps(study, 20)
+        Person(client, data.read_bytes()).steps(study, 20)
         odd = Odd(client, random.Random(count), study)
         for what, status, taken, said in odd.requests(count):
             statuses[f"{status // 100}xx"] += 1

@@ -34,11 +34,16 @@ class Acknowledged:
         self.revisions[study] = max(revision, self.revisions.get(study, 0))
 
 
+def client_of(address: str) -> httpx2.Client:
+    """Somebody's connection to a server on this machine, for which no certificates have to be loaded."""
+    return httpx2.Client(base_url=address, timeout=120, verify=False)
+
+
 class Person:
     """Works on the studies of a server, one deed after the other. `data` is what the studies were made of."""
 
-    def __init__(self, address: str, data: bytes, number: int = 0) -> None:
-        self._client = httpx2.Client(base_url=address, timeout=120, verify=False)  # no certificates to load
+    def __init__(self, client: httpx2.Client, data: bytes, number: int = 0) -> None:
+        self._client = client
         self._data = data
         self._sheet = questionnaire([f"v{n}" for n in range(60)]).encode()
         self.chance = random.Random(number)

@@ -219,7 +219,8 @@ def _met_otherwise(study: Study, name: str) -> tuple[str, ...]:
 
 def identifier_of(study: Study) -> str | None:
     """The variable that identifies the records: the first whose use is that and whose entries do."""
-    return next((id for id in study.order if study.tag(id).use == "identifier" and _identifies(study, id)), None)
+    known = study.variables
+    return next((id for id in study.order if known[id].tag.use == "identifier" and _identifies(study, id)), None)
 
 
 @worked_out(reading, entries, records)

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from rowtag.store.diary import DiaryLine
 from rowtag.store.studyfile import StudyFile
 
-AT_ONCE = 500
+AT_ONCE, MOST_AT_ONCE = 500, 8_000
+"""Steps that are looked at together where only some are wanted: more each time, since what leads to the head is
+followed anew each time."""
 
 
 @dataclass(frozen=True)
@@ -41,4 +43,5 @@ def looked_back(file: StudyFile, wanted: Wanted, most: int, before: int | None) 
                     return found, before
         if len(lines) < size:
             break
+        size = size if wanted == Wanted() else min(2 * size, MOST_AT_ONCE)
     return found, None

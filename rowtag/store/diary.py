@@ -1,7 +1,7 @@
 """Lines of the diary: steps in sentences with their accounts, those of one run of work told in one line."""
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -28,7 +28,7 @@ def whole(kept: dict[str, Any]) -> dict[str, Any]:
     account = dict(kept)
     for name in ("before", "after"):
         fill = Fill(**{key: value for key, value in kept.get(name, {}).items() if key != "stray"})
-        account[name] = {**asdict(fill), "stray": fill.stray}
+        account[name] = {**vars(fill), "stray": fill.stray}
     account["touched"] = {**NOTHING_TOUCHED.as_dict(), **kept.get("touched", {})}
     return account
 

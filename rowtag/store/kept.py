@@ -3,7 +3,6 @@
 import hashlib
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict
 from typing import Any
 
 import sqlalchemy as sa
@@ -49,7 +48,7 @@ class KeptDiary(ABC):
             path = set(connection.scalars(ancestry(self.head, lowest)))
         return [
             DiaryLine(
-                **asdict(_outcome(sound(steps, row, self.name))),
+                **vars(_outcome(sound(steps, row, self.name))),
                 current=row.state in path,
                 parent=row.parent,
                 step=load(body["step"]),

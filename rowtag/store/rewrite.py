@@ -110,9 +110,9 @@ def _quoted(name: str) -> str:
 
 
 def _refused(name: str, found: Verified) -> Damaged:
-    told = f" ({len(found.problems) + found.more - 1:,} more)" if len(found.problems) > 1 else ""
+    told = f"; and {len(found.problems) + found.more - 1:,} more" if len(found.problems) > 1 else ""
     return Damaged(
-        f"“{name}” is damaged, or was changed by others: {found.problems[0]}{told}",
+        f"“{name}” is damaged, or was changed by others: {found.problems[0].rstrip('.')}{told}.",
         remedy="Have it sent again, or take an earlier copy.",
         where=Place(name),
         details=found.problems,

@@ -94,7 +94,11 @@ class States:
     def _load(self, id: int) -> Study:
         """Reads a state: from the nearest one that is in memory or kept whole, difference by difference."""
         with self._engine.begin() as connection:
-            way = {row.id: row for row in connection.execute(_up_to_whole(id))}
+            row = connection.execute(sa.select(states).where(states.c.id == id)).first()
+            if row is not None and row.parent in self._held:  # as for whoever goes along the diary
+                way = {id: row}
+            else:
+                way = {row.id: row for row in connection.execute(_up_to_whole(id))}
         chain = []
         study, at = Study(), id
         while (known := self._held.get(at)) is None:

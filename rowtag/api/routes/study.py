@@ -107,6 +107,8 @@ async def events(here: Here, study_id: str, request: Request) -> StreamingRespon
             while not await request.is_disconnected():
                 try:
                     event = await asyncio.wait_for(queue.get(), timeout=15)
+                    if event is None:
+                        return
                     yield f"event: {event.kind}\ndata: {orjson.dumps(event.told).decode()}\n\n"
                 except TimeoutError:
                     yield ": still here\n\n"
