@@ -7,6 +7,7 @@ Everything is told by its seed: the same seed attacks alike. Exit code 1 where s
 """
 
 import argparse
+import gzip
 import io
 import json
 import random
@@ -27,11 +28,18 @@ from fastapi.testclient import TestClient
 
 from rowtag.api.app import create_app
 from rowtag.core.errors import RowTagError
+from rowtag.core.steps.entries import SetEntries
+from rowtag.core.steps.tags import Define
+from rowtag.core.tag import Parts
 from rowtag.demo import generator
 from rowtag.documents.document import as_document, understand
 from rowtag.formats.intake import guess, opened
+from rowtag.formats.routine import read as read_routine
+from rowtag.formats.routine import write as write_routine
 from rowtag.service.apart import Apart
 from rowtag.service.intake import bring_in
+from rowtag.service.routines import saved
+from rowtag.store.rewrite import rewrite
 from rowtag.store.workspace import Workspace
 from tools import made
 
@@ -46,6 +54,10 @@ class Found:
     """What an attack came to: how often each reply came, and what went wrong, with the number that makes it again."""
 
     replies: Counter[str] = field(default_factory=Counter)
+    by_name: dict[str, Counter[str]] = field(default_factory=dict)
+    """Replies to files, by the name of the sound one that each was made of."""
+    slowest: float = 0.0
+    """Seconds."""
     stumbles: dict[str, str] = field(default_factory=dict)
     """Faults inside that were told in a general sentence: where, and the first that led there."""
     wrong: list[str] = field(default_factory=list)
@@ -79,6 +91,20 @@ def samples(folder: Path) -> dict[str, bytes]:
     out["questions.odt"] = made.odt(folder / "questions.odt", ODT).read_bytes()
     page = [(60, 60 + 14 * line, f"q{line} Has a shed. Codes: 1 = yes; 2 = no.", line % 2 > 0) for line in range(30)]
     out["codebook.pdf"] = made.pdf(folder / "codebook.pdf", [page], [(50, 50, 500, 50)]).read_bytes()
+    out["codebook.txt.gz"] = gzip.compress(out["questionnaire.txt"])
+    return out | _written_by_us(folder)
+
+
+def _written_by_us(folder: Path) -> dict[str, bytes]:
+    """A study in one file, and its steps as a routine."""
+    workspace = Workspace(folder / "written")
+    file = workspace.study(_study(workspace, folder))
+    plot, *others = file.study.order
+    file.take(Define(variables=tuple(others[:3]), parts=Parts(label="On the plot")), "defined-1")
+    file.take(SetEntries(variable=plot, entries={1: "0001", 2: "n/a"}), "typed-0001")
+    carried = workspace.carry(next(iter(workspace.entries())).id)
+    out = {"study.rowtag": carried.read_bytes(), "routine.yaml": write_routine(saved(file, "Plots")).encode()}
+    workspace.close()
     return out
 
 
@@ -192,7 +218,11 @@ def _changed(data: bytes, chance: random.Random) -> bytes:
 def looked_at(path: Path, name: str) -> tuple[str, BaseException | None, str]:
     """Everything that is read of a file: how it ended, and what went wrong inside."""
     try:
-        if name.endswith(DATA) and not name.startswith(("codebook", "questionnaire")):
+        if name == "study.rowtag":
+            rewrite(path, path.with_suffix(".anew"), name)
+        elif name == "routine.yaml":
+            read_routine(path.read_bytes().decode("utf-8-sig", "replace"), name)
+        elif name.endswith(DATA) and not name.startswith(("codebook", "questionnaire")):
             with opened(path, name) as file:
                 settings = file.guess()
                 file.picture(settings)
@@ -209,6 +239,8 @@ def looked_at(path: Path, name: str) -> tuple[str, BaseException | None, str]:
         found.stumbled(error, "")
         (place, said), *_ = found.stumbles.items()
         return "stumbled", None, f"{place}{said}"
+    finally:
+        path.with_suffix(".anew").unlink(missing_ok=True)
     return "read", None, ""
 
 
@@ -231,12 +263,14 @@ def attack_files(count: int, seed: int, say: Callable[[str], None] = lambda _: N
                 say(found.wrong[-1])
                 reply, said = "broke", ""
             found.replies[reply] += 1
+            found.by_name.setdefault(name, Counter())[reply] += 1
             if reply == "stumbled":
                 where, _, what = said.partition(":  ")
                 found.stumbles.setdefault(where, f"{number} {name} {what}")
             if reply == "refused badly":
                 found.wrong.append(f"{number} {name}: {said}")
             taken = time.perf_counter() - begun
+            found.slowest = max(found.slowest, taken)
             if taken > MOST_SECONDS:
                 found.wrong.append(f"{number} {name}: took {taken:.1f} s")
             if number % 2_000 == 1_999:
@@ -339,7 +373,21 @@ def requests(
             body = json.dumps(value_of(content["application/json"]["schema"], parts, chance, ids)).encode()
             if chance.random() < 0.05:
                 body = _changed(body, chance)
+            if chance.random() < 0.01:
+                body = b"[" * 60_000
+        elif content:
+            body = _form(chance, _in_address(_text(chance, ids)))
         yield method.upper(), path + ("?" + "&".join(query) if query else ""), body
+
+
+BOUNDARY = "a-line-between"
+
+
+def _form(chance: random.Random, name: str) -> bytes:
+    """A form with a file of a few odd bytes, or what is hardly one."""
+    head = f'--{BOUNDARY}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode()
+    whole = head + chance.choice(ODD) * chance.randrange(9) + chance.randbytes(90) + f"\r\n--{BOUNDARY}--\r\n".encode()
+    return _changed(whole, chance) if chance.random() < 0.3 else whole
 
 
 def _in_address(value: Any) -> str:
@@ -361,9 +409,11 @@ def attack_requests(count: int, seed: int, say: Callable[[str], None] = lambda _
             for number, (method, address, body) in zip(range(count), odd, strict=False):
                 begun = time.perf_counter()
                 try:
-                    reply = client.request(method, address, content=body, headers={"content-type": "application/json"})
+                    form = body.startswith(b"--")
+                    kind = f"multipart/form-data; boundary={BOUNDARY}" if form else "application/json"
+                    reply = client.request(method, address, content=body, headers={"content-type": kind})
                     found.replies[str(reply.status_code)] += 1
-                    if reply.status_code >= 500 and reply.status_code != 503:
+                    if reply.status_code >= 400 and not _is_sentence(reply):
                         found.wrong.append(f"{number} {method} {address} {body[:300]!r}: {reply.text[:200]}")
                 except Exception as error:
                     found.replies["raised"] += 1
@@ -371,11 +421,22 @@ def attack_requests(count: int, seed: int, say: Callable[[str], None] = lambda _
                     found.wrong.append(f"{number} {method} {address[:200]}: {type(error).__name__}: {str(error)[:150]}")
                     say(found.wrong[-1])
                 taken = time.perf_counter() - begun
+                found.slowest = max(found.slowest, taken)
                 if taken > MOST_SECONDS:
                     found.wrong.append(f"{number} {method} {address[:200]}: took {taken:.1f} s")
                 if client.get(f"/api/studies/{study}").status_code != 200:
                     client.post(f"/api/studies/{study}/restore")
     return found
+
+
+def _is_sentence(reply: Any) -> bool:
+    """Whether a refusal says something to a person; 503 is what is said of a file that is damaged."""
+    if reply.status_code >= 500 and reply.status_code != 503:
+        return False
+    try:
+        return str(reply.json()["detail"]).endswith((".", "”", ")"))
+    except (ValueError, KeyError, TypeError):
+        return False
 
 
 def _study(workspace: Workspace, folder: Path) -> str:

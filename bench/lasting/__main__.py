@@ -47,11 +47,10 @@ def parts(asked: argparse.Namespace) -> dict[str, tuple[str, Callable[[Path], li
             "", *table("work", "kills", "takes", "acknowledged", "missing", "doubled", "called damaged", "unsound"),
             *kills_told(folder, asked.rounds)]),
         "files": ("Spoiled files", lambda folder: [
-            "Flipped, cut, with gaps, with parts twice, with what does not belong there, with other numbers; of packed "
-            "ones the parts within, too.",
-            "", *table("file", "spoiled", "read", "refused in a sentence", "broke the reader", "slowest"),
-            *files_told(folder, asked.files)]),
-        "requests": ("Odd requests", lambda folder: requests_told(folder, asked.requests)),
+            "Flipped, cut, with gaps, with parts twice or elsewhere, with what does not belong there; of packed ones "
+            "the parts within, too. A reader has 1 GB and 10 seconds.",
+            "", *files_told(asked.files)]),
+        "requests": ("Odd requests", lambda _folder: [requests_told(asked.requests)]),
     }  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 import gc
 import ipaddress
+import logging
 import os
 import re
 import secrets
@@ -61,6 +62,7 @@ def make_room(scratch: Path) -> None:
 
 def configured(app: FastAPI) -> uvicorn.Config:
     """How an application is served."""
+    logging.getLogger("python_multipart").setLevel(logging.ERROR)  # each broken form would be a line
     return uvicorn.Config(app, http=Connection, log_level="warning", timeout_graceful_shutdown=1)
 
 

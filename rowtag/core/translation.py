@@ -33,6 +33,8 @@ Known = MutableMapping[tuple[str, str], str]
 
 BY = "records by"
 """The part of a step that says by which variable it names records."""
+MOST_NAMED = 20_000
+"""Variables that one written step names: as many as a file may have columns."""
 HOLDING = "holding"
 """The part of a step that names records by number which says what is expected there: variable, record number, entry."""
 
@@ -141,10 +143,17 @@ class Spelled:
 
 
 def understood(data: Mapping[str, Any]) -> Spelled:
-    """A step that was written with names. Raises BadInput where it is no step, or a formula cannot be read."""
+    """A step that was written with names. Raises BadInput where it is no step, a formula cannot be read, or it names
+    more variables than any study has: each of them would be looked for."""
     written = dict(data)
     by, held = written.pop(BY, None), written.pop(HOLDING, None)
-    return Spelled(load(written, names=True), None if by is None else str(by), _holding(held))
+    step = load(written, names=True)
+    named = sum(each.ref.kind == "variable" for each in references(step))
+    if named > MOST_NAMED:
+        raise BadInput(
+            f"This step names {named:,} variables; {MOST_NAMED:,} are the most.", remedy="Leave out what is not there."
+        )
+    return Spelled(step, None if by is None else str(by), _holding(held))
 
 
 def _holding(held: Any) -> dict[str, dict[str, str]]:

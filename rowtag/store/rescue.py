@@ -21,7 +21,7 @@ from rowtag.core.study import Study
 from rowtag.store.codec import Blobs, Shared, decode, difference, encode, patched
 from rowtag.store.database import about, blobs, moves, open_database, pieces, states, steps
 from rowtag.store.editions import PREFIX, edition_from, kept_as
-from rowtag.store.rewrite import fits, untrusted
+from rowtag.store.rewrite import fits, selecting, untrusted
 from rowtag.store.sources import keep_blobs
 from rowtag.store.states import KEPT_STATES, begin_tree
 from rowtag.store.studyfile import now
@@ -77,12 +77,8 @@ class _Kept:
 
     def row(self, table: sa.Table, **key: Any) -> Any:
         """A row by its key, as it was written; None where it cannot be had."""
-        columns = ", ".join(f'"{column.name}"' for column in table.columns)
-        asked = " AND ".join(f'"{name}" = ?' for name in key)
         with suppress(sqlite3.Error, RowTagError):
-            found = self._connection.execute(
-                f'SELECT {columns} FROM "{table.name}" WHERE {asked}', [*key.values()]
-            ).fetchone()
+            found = self._connection.execute(selecting(table, *key), [*key.values()]).fetchone()
             if found is not None and fits(table, found):
                 row = _Row(dict(zip(table.columns.keys(), found, strict=True)))
                 return row if table is blobs else sound(table, row, "")

@@ -89,12 +89,18 @@ def _refuse_other_schema(old: sqlite3.Connection, new: sqlite3.Connection) -> No
 
 def _batches(old: sqlite3.Connection, table: sa.Table, most: int) -> Iterator[list[Any]]:
     """The rows of a table, some at a time; Damaged where one is not of its types."""
-    rows, met = old.execute(f"SELECT {_columns(table)} FROM {_quoted(table.name)}"), 0
+    rows, met = old.execute(selecting(table)), 0
     while found := rows.fetchmany(_AT_ONCE):
         met += len(found)
         if met > most or not all(fits(table, row) for row in found):
             raise Damaged(f"A row of “{table.name}” is none that Row Tag writes.")
         yield found
+
+
+def selecting(table: sa.Table, *by: str) -> str:
+    """A plain statement for the rows of a table, in the order of its columns; `by`: those where these are as given."""
+    which = " AND ".join(f"{_quoted(name)} = ?" for name in by)
+    return f"SELECT {_columns(table)} FROM {_quoted(table.name)}" + (f" WHERE {which}" if which else "")
 
 
 def _adding(table: sa.Table) -> str:

@@ -205,6 +205,11 @@ def test_on_a_study_that_is_there(plots: StudyFile, workspace: Workspace) -> Non
         ("do: derive\n    variables: [{how: recode x 1, into: {y: y}}]", "row 4"),
         ("do: bring in\n    columns: 5", "row 4: Step “bring in” is not complete"),
         ("do: rename\n    format: 9\n    names: {a: b}", "does not know"),
+        pytest.param(
+            f"do: ungroup\n    variables: [{', '.join(f'v{number}' for number in range(20_001))}]",
+            "row 4: This step names 20,001 variables; 20,000 are the most.",
+            id="more names than any study has",
+        ),
     ],
 )
 def test_what_is_wrong_is_told_before_anything_is_done(tmp_path: Path, step: str, message: str) -> None:
