@@ -37,7 +37,7 @@ def parts(asked: argparse.Namespace) -> dict[str, tuple[str, Callable[[Path], li
         "large": ("A study of 50,000 steps", lambda folder: [
             "10,000 variables; of the steps 1,000 undone; 5,000 comments, 2,000 rules, 500 editions. Each page at half "
             "of all that, and at the whole; the median of up to five times.",
-            "", *table("page", "half", "whole"), *pages(folder, asked.share)]),
+            "", *table("page", "half", "whole"), *pages(asked.kept or folder, asked.share)]),
         "beside": ("Beside a file that is read", lambda folder: [beside_a_file(folder)]),
         "mixed": ("Mixed work", lambda folder: mixed(folder, asked.minutes)),
         "kills": ("Killed", lambda folder: [
@@ -69,6 +69,7 @@ def main() -> None:
     parser.add_argument("--files", type=int, default=20_000)
     parser.add_argument("--requests", type=int, default=10_000)
     parser.add_argument("--share", type=float, default=1.0, help="of the large study")
+    parser.add_argument("--kept", type=Path, help="a folder in which the large study stays, to be looked at again")
     parser.add_argument("--dry", action="store_true", help="leaves docs/lasting.md as it is")
     asked = parser.parse_args()
     for name, (title, work) in parts(asked).items():

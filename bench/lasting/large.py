@@ -35,17 +35,22 @@ def pages(folder: Path, share: float = 1.0) -> list[str]:
     return out
 
 
-def _measured(folder: Path, share: float) -> dict[str, float]:
-    folder.mkdir()
+def made(folder: Path, share: float) -> None:
+    """A workspace with such a study, where there is none."""
+    if folder.exists():
+        return
     workspace = Workspace(folder)
     write(folder / "large.csv", RECORDS, round(VARIABLES * share))
     study, _ = brought_in(workspace, folder / "large.csv")
-    file = workspace.study(study)
-    begun = time.perf_counter()
-    _grown(file, share)
-    out = {"building it, seconds": time.perf_counter() - begun}
-    ids = list(file.study.order)
-    del file
+    _grown(workspace.study(study), share)
+    workspace.close()
+
+
+def _measured(folder: Path, share: float) -> dict[str, float]:
+    made(folder, share)
+    workspace = Workspace(folder)
+    study = workspace.entries()[0].id
+    ids = list(workspace.study(study).study.order)
     workspace.close()
     begun = time.perf_counter()
     with _server(folder) as client:
