@@ -15,6 +15,7 @@ from bench.lasting.large import pages
 from bench.lasting.many import beside_a_file, opened_in_turn, windows
 from bench.lasting.mixed import mixed
 from bench.lasting.odd import files_told, requests_told
+from bench.lasting.person import DEEDS
 
 REPORT = Path(__file__).parent.parent.parent / "docs" / "lasting.md"
 HEAD = """# What lasts
@@ -45,7 +46,7 @@ def parts(asked: argparse.Namespace) -> dict[str, tuple[str, Callable[[Path], li
             "long after its begin as it takes. Acknowledged are steps, editions, backups and studies; “doubled” "
             "are changes that nobody asked for.",
             "", *table("work", "kills", "takes", "acknowledged", "missing", "doubled", "called damaged", "unsound"),
-            *kills_told(folder, asked.rounds)]),
+            *kills_told(folder, asked.rounds, asked.kinds or tuple(DEEDS))]),
         "files": ("Spoiled files", lambda folder: [
             "Flipped, cut, with gaps, with parts twice or elsewhere, with what does not belong there; of packed ones "
             "the parts within, too. A reader has 1 GB and 10 seconds.",
@@ -66,6 +67,7 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=20.0, help="of mixed work")
     parser.add_argument("--studies", type=int, default=1_000)
     parser.add_argument("--rounds", type=int, default=300, help="kills of each kind")
+    parser.add_argument("--kinds", nargs="*", choices=DEEDS, help="of work at which servers are killed; all without it")
     parser.add_argument("--files", type=int, default=20_000)
     parser.add_argument("--requests", type=int, default=10_000)
     parser.add_argument("--share", type=float, default=1.0, help="of the large study")

@@ -52,7 +52,8 @@ class Person:
         self.kept = Acknowledged()
         self.taken: dict[str, list[float]] = {}
         self.refused: dict[str, int] = {}
-        """Refusals in words, by the kind of step or deed."""
+        """Refusals in words, by the kind of step or deed; and the last of them."""
+        self.said = ""
 
     def close(self) -> None:
         """Lets the connection go."""
@@ -72,6 +73,7 @@ class Person:
         if not isinstance(said, str) or not said.endswith("."):
             raise Unexpected(f"{what}: {reply.status_code} {reply.text[:300]}")
         self.refused[what] = self.refused.get(what, 0) + 1
+        self.said = said
         return None
 
     def shown(self, study: str) -> Shown:
@@ -96,7 +98,10 @@ class Person:
         return kept
 
     def _handed_in(self, data: bytes | None = None) -> Reply:
-        return self.asked("hand in", "post", "/api/intake", files={"file": ("plots.csv", data or self._data)})
+        handed = self.asked("hand in", "post", "/api/intake", files={"file": ("plots.csv", data or self._data)})
+        if handed is None:
+            raise Unexpected(f"a file was not taken in: {self.said}")
+        return handed
 
     def _ended(self, what: str, job: Reply) -> Reply:
         """What long work came to, None where it was refused."""

@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
@@ -191,10 +192,15 @@ def _serve(pipe: Connection, memory: int) -> None:
         try:
             found = work(*args, watch) if watched else work(*args)
         except BaseException as error:
-            pipe.send(("failed", told(error, name)))
+            answer = partial(pipe.send, ("failed", told(error, name)))
         else:
-            _send(pipe, found)
+            answer = partial(_send, pipe, found)
             del found
+        try:
+            answer()
+        except BrokenPipeError:  # whoever asked is gone
+            return
+        del answer
 
 
 def _data_size() -> int:
