@@ -33,6 +33,7 @@ from rowtag.api.app import create_app
 from rowtag.api.server import run
 from rowtag.core.engine import engine
 from rowtag.core.errors import RowTagError
+from rowtag.service.apart import apart, typed
 from rowtag.store.backups import folder_of
 from rowtag.store.editions import editions
 from rowtag.store.turns import AMENDED
@@ -157,6 +158,8 @@ def _warmed(template: Path, data: bytes) -> None:
             person.steps(study, 2)
             person.look(study)
     there(folder, person.kept)
+    apart.close()  # readers of this process are no readers of others
+    typed.close()
     engine.forget()
     gc.collect()
     gc.freeze()  # else every server would look through all of it
@@ -227,9 +230,10 @@ def _round(template: Path, data: bytes, kind: str, number: int, delay: float) ->
             DEEDS[kind](person, study)
     except httpx2.TransportError:
         pass  # it was killed
-    except BaseException:
+    except BaseException as error:
         os.kill(process, signal.SIGKILL)
-        raise
+        log = folder.with_suffix(".log").read_text()
+        raise RuntimeError(f"{error}\n{log[-4_000:]}") from error
     finally:
         os.waitpid(process, 0)
     return there(folder, person.kept)

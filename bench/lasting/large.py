@@ -15,7 +15,8 @@ from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.records import Remark
 from rowtag.core.steps.rules import KeepRule
 from rowtag.core.study import Comment
-from rowtag.service.editions import name_edition
+from rowtag.service.editions import fingerprint
+from rowtag.store.editions import keep_edition
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
 
@@ -80,8 +81,9 @@ def _grown(file: StudyFile, share: float) -> None:
     for number in some(UNDOS):
         file.take(SetEntries(variable=ids[number % len(ids)], entries={1: "9"}), f"undone-{number:06}")
         file.move("undo", expected=file.revision)
+    data, codebook = fingerprint(file.study)  # once: a sum is a sum to whoever lists editions
     for number in some(EDITIONS):
-        name_edition(file, f"Edition {number}")
+        keep_edition(file, f"Edition {number}", "", file.head, data=data, codebook=codebook)
     for number in some(STEPS - RULES - COMMENTS - UNDOS):
         entries = {1 + number % RECORDS: str(number % 97)}
         file.take(SetEntries(variable=ids[number * 13 % len(ids)], entries=entries), f"typed-{number:06}")
