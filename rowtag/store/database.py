@@ -192,7 +192,7 @@ def look_at(path: Path) -> None:
     try:
         with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=30)) as connection:
             connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
-    except sqlite3.Error as error:
+    except (sqlite3.Error, UnicodeDecodeError) as error:
         raise said_of(error, path, writing=False) or error from None
 
 
@@ -231,6 +231,8 @@ def _as_sentence(path: Path, context: Any, *, made: bool = False) -> BaseExcepti
 
 def said_of(error: BaseException, path: Path, *, writing: bool) -> RowTagError | None:
     """What the database says, as one of our errors; None where it is about something else."""
+    if isinstance(error, UnicodeDecodeError):  # what it says names something in the file that is no text
+        return _damaged("The file is damaged: names in it are no text.", path)
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     garbled = code in (0, sqlite3.SQLITE_ERROR) and _GARBLED.match(str(error)) is not None
     if code == sqlite3.SQLITE_NOTADB:

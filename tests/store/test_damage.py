@@ -107,6 +107,19 @@ def test_verify_tells_whatever_is_flipped(workspace: Workspace, tmp_path: Path) 
     assert told > 100
 
 
+def test_names_in_a_file_that_are_no_text(workspace: Workspace, tmp_path: Path) -> None:
+    """Where the database itself cannot say what is wrong, since it would have to name it, that is damage, too."""
+    whole = one_file(made(workspace))
+    for name in (b"CREATE TABLE blob", b"CREATE TABLE step", b"CREATE INDEX"):
+        at = whole.index(name)
+        for spoilt in (whole[:at] + b"CR\xb1\xff" + whole[at + 4 :], whole[: at + 13] + b"\xb1" + whole[at + 14 :]):
+            other = tmp_path / "named.sqlite"
+            other.write_bytes(spoilt)
+            with pytest.raises(Damaged):
+                StudyFile(other, there=True)
+            assert not verify(other).sound
+
+
 def spoiled(how: str, path: Path) -> None:
     """Spoils a study's file."""
     whole = one_file(path)
