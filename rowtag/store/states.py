@@ -19,6 +19,8 @@ KEPT_STATES = 64
 """States held in memory."""
 WHOLE_AFTER = 64 * 1024
 """Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
+MOST_DIFFERENCES = 1_000
+"""Differences after which it is in any case: each has to be read to come to a state, however little it says."""
 
 
 @dataclass(frozen=True)
@@ -74,7 +76,7 @@ class States:
         the state at the head is not on disk yet.
         """
         parts = encode(difference(old, new, fresh))
-        weight = (self._weight(head) if gathered is None else gathered) + len(parts)
+        weight = (self._weight(head) if gathered is None else gathered) + self._weighed(parts)
         if weight <= max(WHOLE_AFTER, self._whole_size):
             return Written(parts, False, weight)
         further = fresh.more()
@@ -84,6 +86,10 @@ class States:
             return Written(parts, False, weight)
         fresh.take(further)
         return Written(everything, True, 0)
+
+    def _weighed(self, parts: bytes) -> int:
+        """What a difference weighs: its bytes, or as much as makes the most of them weigh a whole state."""
+        return max(len(parts), self._whole_size // MOST_DIFFERENCES)
 
     def _weight(self, id: int) -> int:
         if id not in self._weights:

@@ -4,6 +4,7 @@ import shutil
 import sqlite3
 import threading
 from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -209,6 +210,21 @@ def test_a_checkpoint_is_not_made_to_be_thrown_away(plots: StudyFile, monkeypatc
         blobs = connection.exec_driver_sql("select count(*) from blob").scalar()
     assert len(made) <= 2 * whole + 3
     assert blobs <= 12
+
+
+def test_a_wide_study_is_read_from_few_differences(workspace: Workspace, monkeypatch: pytest.MonkeyPatch) -> None:
+    """However little each says beside all that a wide study is: no state is behind more of them than are allowed."""
+    monkeypatch.setattr(states, "WHOLE_AFTER", 2_000)
+    monkeypatch.setattr(states, "MOST_DIFFERENCES", 15)
+    heads, row = (",".join(f"{letter}{n}" for n in range(400)) for letter in "v1")
+    file = workspace.study(brought_in(workspace, f"{heads}\n{row}\n{row}\n"))
+    for number in range(100):
+        file.take(SetEntries(variable=file.study.order[number], entries={1: str(number)}), f"edit-{number}")
+    with file._reading() as connection:
+        rows = connection.exec_driver_sql("select id, whole, length(parts) from state order by id").all()
+    whole = [row[0] for row in rows if row[1]]
+    assert max(later - earlier for earlier, later in pairwise([*whole, rows[-1][0]])) <= 15 + 10
+    assert min(row[2] for row in rows if row[1] and row[0] > 1) > 50 * max(row[2] for row in rows[3:] if not row[1])
 
 
 def test_a_reader_never_waits_for_a_writer(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
