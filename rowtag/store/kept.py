@@ -9,6 +9,7 @@ import sqlalchemy as sa
 
 from rowtag.core.errors import Damaged, NotThere, Place
 from rowtag.core.steps import Step, Supplies, load
+from rowtag.core.study import Study
 from rowtag.store.codec import column_from, decode
 from rowtag.store.database import pieces, states, steps
 from rowtag.store.diary import DiaryLine, Outcome, Passed, whole
@@ -72,6 +73,17 @@ class KeptDiary(ABC):
             )
             for row in sorted(rows, key=lambda row: int(row.state))
         ]  # fmt: skip
+
+    def along(self) -> Iterator[tuple[Passed, Study, Study]]:
+        """The steps that led to the head, oldest first, each with the states before and after it."""
+        made = {passed.state: passed for passed in self.way()}
+        with self._reading() as connection:
+            path = sorted(connection.scalars(ancestry(self.head, 1)))
+        before = Study()
+        for id, after in zip(path, self._states.along(path), strict=True):
+            if id in made:
+                yield made[id], before, after
+            before = after
 
     def kept_step(self, step_id: str) -> tuple[Step, Supplies | None]:
         """A step as it was asked for, and the entries that came with it; None where these were not kept with it."""

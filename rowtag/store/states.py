@@ -2,6 +2,7 @@
 
 import threading
 from collections import OrderedDict
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -19,6 +20,8 @@ KEPT_STATES = 64
 """States held in memory."""
 WHOLE_AFTER = 64 * 1024
 """Bytes of differences after which a state is kept whole (or after the size of a whole one, if larger)."""
+AT_ONCE = 500
+"""States that are read together where one goes along all of them."""
 MOST_DIFFERENCES = 1_000
 """Differences after which it is in any case: each has to be read to come to a state, however little it says."""
 
@@ -52,6 +55,22 @@ class States:
             return found
         with self._loading:
             return self._held.get(id) or self._load(id)
+
+    def along(self, ids: Sequence[int]) -> Iterator[Study]:
+        """States of which each is made of the one before it, the first of nothing or kept whole: read in turn, a few
+        hundred rows at once, and not held in memory."""
+        study = Study()
+        for first in range(0, len(ids), AT_ONCE):
+            some = ids[first : first + AT_ONCE]
+            with self._engine.begin() as connection:
+                rows = {row.id: row for row in connection.execute(sa.select(states).where(states.c.id.in_(some)))}
+            for id in some:
+                row = sound(states, rows.get(id), self._file)
+                if row is None:
+                    raise _gone(id)
+                before = Study() if row.whole else study
+                study = self._held.get(id) or patched(before, decode(row.parts), self.shared.fetched, self.shared)
+                yield study
 
     def held(self, id: int) -> Study | None:
         """One state, where it is in memory."""
@@ -109,9 +128,7 @@ class States:
         study, at = Study(), id
         while (known := self._held.get(at)) is None:
             if at not in way:
-                raise Damaged(
-                    f"State {at} is gone.", remedy="Restore a backup; the diary may lead to an earlier state."
-                )
+                raise _gone(at)
             chain.append(sound(states, way[at], self._file))
             if way[at].whole:
                 break
@@ -127,6 +144,10 @@ def begin_tree(connection: sa.Connection, at: str) -> None:
     """Keeps the empty state that every study grows from."""
     added(connection, states, id=1, parent=None, whole=True, weight=0, parts=encode({"format": 1}))
     added(connection, moves, revision=1, head=1, kind="new", at=at, by="")
+
+
+def _gone(id: int) -> Damaged:
+    return Damaged(f"State {id} is gone.", remedy="Restore a backup; the diary may lead to an earlier state.")
 
 
 def _above(row: Any) -> int:

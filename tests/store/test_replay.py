@@ -18,6 +18,7 @@ from rowtag.core.tag import Parts
 from rowtag.formats.intake import guess
 from rowtag.service.more import More, more_records
 from rowtag.service.replay import supplies_of
+from rowtag.store import states
 from rowtag.store.codec import decode
 from rowtag.store.diary import runs
 from rowtag.store.studyfile import StudyFile
@@ -31,17 +32,17 @@ SAMPLES = Path(__file__).parent.parent / "samples"
 
 def replayed(file: StudyFile) -> int:
     """Replays every step on the state it was made on, itself replayed; gives how many kinds of step there were."""
-    states: dict[int, Study] = {}
+    studies: dict[int, Study] = {}
     kinds = set()
     for state, parent, step_id in file.tree():
         if step_id is None:
-            states[state] = Study()
+            studies[state] = Study()
             continue
         assert parent is not None
         step, _ = file.kept_step(step_id)
         kinds.add(step.do)  # type: ignore[attr-defined]
-        states[state] = step.apply(states[parent], supplies_of(file, step_id)).study
-        assert _unaccepted(contents(states[state])) == _unaccepted(contents(file.state(state))), step
+        studies[state] = step.apply(studies[parent], supplies_of(file, step_id)).study
+        assert _unaccepted(contents(studies[state])) == _unaccepted(contents(file.state(state))), step
     return len(kinds)
 
 
@@ -92,6 +93,26 @@ def test_a_diary_replays_from_what_is_kept(workspace: Workspace) -> None:
     assert isinstance(step, AddRecords) and supplies is not None and len(supplies) == 3
     assert replayed(again) == 5
     again.close()
+
+
+def test_along_the_diary(plots: StudyFile, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Read in turn, a few rows at once and past whole ones, the states are those that are read one by one."""
+    monkeypatch.setattr(states, "AT_ONCE", 3)
+    monkeypatch.setattr(states, "WHOLE_AFTER", 400)
+    monkeypatch.setattr(states, "KEPT_STATES", 2)
+    names = ids(plots)
+    for number in range(20):
+        plots.take(SetEntries(variable=names["hours"], entries={number % 6 + 1: str(number)}), f"typed-{number:04}")
+        if number % 5 == 4:
+            plots.move("undo", expected=plots.revision)
+    plots.take(label(plots, "How held"), "step-label")
+    along = [(passed.id, contents(before), contents(after)) for passed, before, after in plots.along()]
+    one_by_one = [
+        (each.id, contents(plots.state(each.parent)), contents(plots.state(each.state))) for each in plots.way()
+    ]
+    assert along == one_by_one and len(along) == 18
+    with plots._reading() as connection:
+        assert connection.exec_driver_sql("select count(*) from state where whole").scalar() > 2
 
 
 def test_older_additions_are_read_from_their_source(tmp_path: Path) -> None:
