@@ -127,9 +127,10 @@ def _names_records(study: Study, finding: Finding) -> tuple[Remedy, ...]:
 
 
 def _as_skip(study: Study, finding: Finding) -> tuple[Remedy, ...]:
-    known = study.tag(finding.variable).skips
-    step = SetSkips(variable=finding.variable, skips=(*known, shown_for(study, finding)))
-    return (Remedy("make it a rule", step),)
+    known, shown = study.tag(finding.variable).skips, shown_for(study, finding)
+    if shown is None:
+        return ()
+    return (Remedy("make it a rule", SetSkips(variable=finding.variable, skips=(*known, shown))),)
 
 
 def _as_battery(study: Study, finding: Finding) -> tuple[Remedy, ...]:

@@ -1,15 +1,20 @@
 """Remedies: each puts right what was found, and is known by its effect."""
 
+from collections.abc import Iterator
+from contextlib import suppress
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rowtag.core.errors import BadInput
+from rowtag.core.checks import records_of
+from rowtag.core.column import column_of_texts
+from rowtag.core.errors import BadInput, RowTagError
 from rowtag.core.remedies import remedies
 from rowtag.core.steps.turn import TurnRound
-from rowtag.core.tag import CodeLine, MissingLine
+from rowtag.core.study import Records, Study
+from rowtag.core.tag import CodeLine, MissingLine, Tag
 from tests.core.test_check_kinds import CASES, HOURS, RATIO, found, lines, one, study_of
 
 DECIMAL: dict[str, Any] = {"type": "decimal", "level": "ratio"}
@@ -56,6 +61,31 @@ def test_a_skip_becomes_a_rule() -> None:
     after = remedy.step.apply(study).study
     assert [(skip.codes, skip.to) for skip in after.tag("holds").skips] == [(("2",), None)]
     assert not found(after, "a skip nobody told") and found(after, "answered though skipped")[0].count == 1
+
+
+def as_it_may_be_since(study: Study) -> Iterator[Study]:
+    """The study as others may have left it meanwhile: everything that a finding can lean on is gone in one of them."""
+    size = study.records.arrived
+    bare = {id: Tag(name=study.tag(id).name, type=study.tag(id).type) for id in study.order}
+    yield study.with_tags(bare)
+    yield study.with_tags({id: Tag(name=study.tag(id).name) for id in study.order})
+    for text in ("", "1", "nothing like it"):
+        yield study.with_columns({id: column_of_texts([text] * size) for id in study.order})
+    yield Study(study.shelves, study.order[::-1], study.columns, study.records, study.naming)
+    yield Study(study.shelves, study.order, study.columns, Records(size, tuple(range(1, size + 1))), study.naming)
+    yield study.put("battery", dict.fromkeys(study.shelves["battery"]))
+
+
+@pytest.mark.parametrize(("check", "columns"), [(check, columns) for check, columns, says in CASES if says])
+def test_of_a_study_that_has_changed_since(check: str, columns: Any) -> None:
+    """What is found across variables is found a moment later: its remedies and records are asked for all the same."""
+    study = study_of(*columns)
+    for finding in found(study, check):
+        for since in as_it_may_be_since(study):
+            for remedy in remedies(since, finding):
+                with suppress(RowTagError):
+                    remedy.step.apply(since)
+            assert all(1 <= record <= study.records.arrived for record in records_of(since, finding))
 
 
 def test_where_somebody_has_to_look_first() -> None:

@@ -110,14 +110,16 @@ def _answers_by_line(study: Study, ids: tuple[str, ...], lines: int) -> list[npt
     return out
 
 
-def shown_for(study: Study, finding: Finding) -> Skip:
-    """The skip that a finding is about."""
+def shown_for(study: Study, finding: Finding) -> Skip | None:
+    """The skip that a finding is about, which may be of an earlier state; None where the data show it no more."""
     which = finding.variable, finding.evidence[0].entry
-    return next(each.skip(study) for each in shown_skips(study, study.order) if (each.variable, each.code) == which)
+    shown = (each for each in shown_skips(study, study.order) if (each.variable, each.code) == which)
+    return next((each.skip(study) for each in shown), None)
 
 
 def _shown_records(study: Study, finding: Finding) -> npt.NDArray[np.int64]:
-    return broken_by(study, finding.variable, shown_for(study, finding))
+    skip = shown_for(study, finding)
+    return np.empty(0, np.int64) if skip is None else broken_by(study, finding.variable, skip)
 
 
 _LOOKED_AT = (reading, words, skips, entries, records_there)
