@@ -27,17 +27,22 @@ def handles(process: int) -> int:
     return len(list(Path(f"/proc/{process}/fd").iterdir()))
 
 
-def opened_in_turn(folder: Path, count: int) -> list[str]:
-    """Opens many studies one after the other; what that takes, and what the server holds afterwards."""
+def many_studies(folder: Path, count: int) -> Path:
+    """A workspace of so many small studies, copies of one another."""
+    workspace = Workspace(folder)
     write(folder / "small.csv", 300, 20)
-    workspace = Workspace(folder / "many")
     study, _ = brought_in(workspace, folder / "small.csv")
     path = workspace.path(study)
     workspace.close()
     for number in range(count - 1):
         shutil.copyfile(path, path.with_name(f"{number:012x}.sqlite"))
+    return folder
+
+
+def opened_in_turn(folder: Path, count: int) -> list[str]:
+    """Opens many studies one after the other; what that takes, and what the server holds afterwards."""
     out = []
-    server = _server(folder / "many")
+    server = _server(many_studies(folder / "many", count))
     with server as client:
         ids = [each["id"] for each in client.get("/api/studies").json()]
         taken: list[float] = []
@@ -107,14 +112,7 @@ def beside_a_file(folder: Path) -> str:
 
 def windows(folder: Path, count: int = 200) -> str:
     """How one works on a server on which so many studies are open in a window each."""
-    write(folder / "open.csv", 300, 20)
-    workspace = Workspace(folder / "windows")
-    study, _ = brought_in(workspace, folder / "open.csv")
-    path = workspace.path(study)
-    workspace.close()
-    for number in range(count - 1):
-        shutil.copyfile(path, path.with_name(f"{number:012x}.sqlite"))
-    server, heard = _server(folder / "windows"), [0] * count
+    server, heard = _server(many_studies(folder / "windows", count)), [0] * count
     with server as client, ExitStack() as stack:
         ids = [each["id"] for each in client.get("/api/studies").json()]
         for number, id in enumerate(ids):

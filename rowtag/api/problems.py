@@ -110,7 +110,7 @@ def install(app: FastAPI) -> None:
     def plain(_request: Request, error: HTTPException) -> JSONResponse:
         if isinstance(error.__cause__, OSError):  # a file waits in the temporary folder while it comes
             return reply(_not_taken(error.__cause__))
-        detail = _BARE.get(error.detail, error.detail)
+        detail = _BARE.get(str(error.detail), str(error.detail))
         return reply(Problem(title=detail.rstrip("."), status=error.status_code, detail=detail))
 
     @app.exception_handler(Exception)
