@@ -263,17 +263,22 @@ def _percentile(taken: list[float]) -> float:
     return sorted(taken)[int(0.95 * len(taken))]
 
 
-class _server:  # noqa: N801 - used as a function
-    """A server in a process of its own, and a client of it."""
+def client_of(address: str, timeout: float | None = 60) -> httpx2.Client:
+    """Somebody's connection to a server on this machine, for which no certificates have to be loaded."""
+    return httpx2.Client(base_url=address, timeout=timeout, verify=False)
 
-    def __init__(self, folder: Path) -> None:
+
+class _server:  # noqa: N801 - used as a function
+    """A server in a process of its own, and a client of it that waits so many seconds for a reply."""
+
+    def __init__(self, folder: Path, timeout: float = 60) -> None:
         command = [sys.executable, "-m", "rowtag.cli", "serve", "--workspace", str(folder), "--port", "0", "--no-token"]
         env = {**os.environ, "PYTHONUNBUFFERED": "1"}
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env)
         assert self.process.stdout is not None
         address = re.search(r"http://[\d.]+:\d+", self.process.stdout.readline())
         assert address
-        self.client = httpx2.Client(base_url=address[0], timeout=60)
+        self.client = client_of(address[0], timeout)
 
     def __enter__(self) -> httpx2.Client:
         return self.client

@@ -27,8 +27,8 @@ import httpx2
 from fastapi.testclient import TestClient
 
 from bench.data import write
-from bench.lasting.person import DEEDS, Acknowledged, Person, client_of
-from bench.measures import brought_in
+from bench.lasting.person import DEEDS, Acknowledged, Person
+from bench.measures import brought_in, client_of
 from rowtag.api.app import create_app
 from rowtag.api.server import run
 from rowtag.core.engine import engine

@@ -54,7 +54,7 @@ def _measured(folder: Path, share: float) -> dict[str, float]:
     ids = list(workspace.study(study).study.order)
     workspace.close()
     begun = time.perf_counter()
-    with _server(folder) as client:
+    with _server(folder, 600) as client:
         client.get(f"/api/studies/{study}")
         opened = time.perf_counter() - begun
         while client.get(f"/api/studies/{study}/checks-working").json()["done"] is not None:

@@ -12,7 +12,7 @@ from typing import Any
 import httpx2
 
 from bench.data import write
-from bench.measures import _percentile, _server, brought_in
+from bench.measures import _percentile, _server, brought_in, client_of
 from rowtag.store.workspace import Workspace
 
 
@@ -116,7 +116,7 @@ def windows(folder: Path, count: int = 200) -> str:
     with server as client, ExitStack() as stack:
         ids = [each["id"] for each in client.get("/api/studies").json()]
         for number, id in enumerate(ids):
-            listener = stack.enter_context(httpx2.Client(base_url=str(client.base_url), timeout=None))
+            listener = stack.enter_context(client_of(str(client.base_url), None))
             stream = stack.enter_context(listener.stream("GET", f"/api/studies/{id}/events"))
             threading.Thread(target=_listen, args=(stream, heard, number), daemon=True).start()
         taken: list[float] = []

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from bench.data import write
 from bench.lasting.many import handles, held, readers
-from bench.lasting.person import DEEDS, Person, Unexpected, client_of
-from bench.measures import _percentile, _server, brought_in
+from bench.lasting.person import DEEDS, Person, Unexpected
+from bench.measures import _percentile, _server, brought_in, client_of
 from rowtag.store.verify import verify
 from rowtag.store.workspace import Workspace, study_files
 
@@ -60,7 +60,7 @@ def mixed(folder: Path, minutes: float, people: int = 4) -> list[str]:
     server = _server(folder / "mixed")
     with server as client:
         address, data = str(client.base_url), (folder / "work.csv").read_bytes()
-        works = [Work(Person(client_of(address), data, number), studies, stop) for number in range(people)]
+        works = [Work(Person(client_of(address, 300), data, number), studies, stop) for number in range(people)]
         for work in works:
             work.start()
         end = time.monotonic() + 60 * minutes

@@ -34,11 +34,6 @@ class Acknowledged:
         self.revisions[study] = max(revision, self.revisions.get(study, 0))
 
 
-def client_of(address: str) -> httpx2.Client:
-    """Somebody's connection to a server on this machine, for which no certificates have to be loaded."""
-    return httpx2.Client(base_url=address, timeout=120, verify=False)
-
-
 class Person:
     """Works on the studies of a server, one deed after the other. `data` is what the studies were made of."""
 
