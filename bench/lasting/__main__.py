@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from bench.lasting.flips import flips_told
 from bench.lasting.giants import giants_told
 from bench.lasting.kills import kills_told
 from bench.lasting.large import pages
@@ -47,6 +48,7 @@ def parts(asked: argparse.Namespace) -> dict[str, tuple[str, Callable[[Path], li
             "are changes that nobody asked for.",
             "", *table("work", "kills", "takes", "acknowledged", "missing", "doubled", "called damaged", "unsound"),
             *kills_told(folder, asked.rounds, asked.kinds or tuple(DEEDS))]),
+        "flips": ("Flipped bits", lambda folder: [flips_told(folder, asked.flips)]),
         "files": ("Spoiled files", lambda folder: [
             "Flipped, cut, with gaps, with parts twice or elsewhere, with what does not belong there; of packed ones "
             "the parts within, too. A reader has 1 GB and 10 seconds.",
@@ -68,6 +70,7 @@ def main() -> None:
     parser.add_argument("--studies", type=int, default=1_000)
     parser.add_argument("--rounds", type=int, default=300, help="kills of each kind")
     parser.add_argument("--kinds", nargs="*", choices=DEEDS, help="of work at which servers are killed; all without it")
+    parser.add_argument("--flips", type=int, default=2_000)
     parser.add_argument("--files", type=int, default=20_000)
     parser.add_argument("--requests", type=int, default=10_000)
     parser.add_argument("--share", type=float, default=1.0, help="of the large study")
