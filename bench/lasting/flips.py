@@ -35,8 +35,9 @@ def flips_told(folder: Path, count: int) -> str:
             wrong += 1
     return (
         f"{count:,} bits of a study's file of {len(whole) / 1e6:.1f} MB, each flipped alone: `rowtag verify` tells "
-        f"{told:,}. {unread:,} hit bytes that nobody reads (free room within pages, and pages that are free): every "
-        f"row of every table is read as it was written. {wrong:,} were called sound while something was read "
+        f"{told:,}. {unread:,} hit bytes that nobody reads (room within pages, pages that are free, the case of a "
+        "word in the schema): every row of every table is read as it was written. "
+        f"{wrong:,} were called sound while something was read "
         "differently."
     )
 
@@ -59,7 +60,7 @@ def _worked_on(folder: Path) -> Path:
 
 
 def _rows(path: Path) -> dict[str, list[tuple[Any, ...]]]:
-    """Every row of every table, and the schema, as SQLite gives them."""
+    """Every row of every table, as SQLite gives them."""
     with closing(sqlite3.connect(path)) as connection:
         names = [name for (name,) in connection.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")]
-        return {name: list(connection.execute(f'SELECT * FROM "{name}"')) for name in ["sqlite_schema", *names]}
+        return {name: list(connection.execute(f'SELECT * FROM "{name}"')) for name in names}

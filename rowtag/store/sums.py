@@ -63,7 +63,7 @@ def said(connection: sa.Connection, **values: str | None) -> None:
 
 def sound(table: sa.Table, row: Any, file: str) -> Any:
     """A whole row as it was written; raises Damaged where it is not."""
-    if row is not None and row_sum(table, row._mapping) != row.sum:
+    if row is not None and (row_sum(table, row._mapping) != row.sum or not _of_its_kinds(table, row._mapping)):
         what = SUMMED[table]
         raise Damaged(
             f"{what[0].upper()}{what[1:]} is not as it was written ({_named(table, row)}).",
@@ -73,9 +73,20 @@ def sound(table: sa.Table, row: Any, file: str) -> Any:
     return row
 
 
+def _of_its_kinds(table: sa.Table, values: Any) -> bool:
+    """Whether bytes are where they belong and nowhere else: a database tells text from bytes by a single bit, which is
+    no part of what the sum was made of."""
+    return all(isinstance(values[name], bytes) == is_bytes for name, is_bytes in _kinds(table))
+
+
+@cache
+def _kinds(table: sa.Table) -> tuple[tuple[str, bool], ...]:
+    return tuple((name, isinstance(table.c[name].type, sa.LargeBinary)) for name in _summed(table))
+
+
 def sound_blob(key: str, data: bytes | None, file: str) -> bytes:
     """A blob as it was written; raises Damaged where it is gone or another."""
-    if data is None or hashlib.sha256(data).hexdigest() != key:
+    if not isinstance(data, bytes) or hashlib.sha256(data).hexdigest() != key:
         raise Damaged(
             f"Kept entries are {'gone' if data is None else 'not as they were written'} (blob {key[:12]}).",
             remedy="The disk may be failing: restore a backup.",

@@ -107,6 +107,28 @@ def test_verify_tells_whatever_is_flipped(workspace: Workspace, tmp_path: Path) 
     assert told > 100
 
 
+def test_text_that_has_become_bytes(workspace: Workspace, tmp_path: Path) -> None:
+    """One bit tells them apart, and what they hold is the same: that is told, too."""
+    other = tmp_path / "bytes.sqlite"
+    for change in (
+        "UPDATE step SET by = CAST(by AS BLOB)",
+        "UPDATE step SET sentence = CAST(sentence AS BLOB)",
+        "UPDATE move SET kind = CAST(kind AS BLOB) WHERE revision = 1",
+        "UPDATE step SET body = CAST(body AS TEXT)",
+    ):
+        other.write_bytes(one_file(made(workspace)))
+        with sqlite3.connect(other) as connection:
+            connection.execute(change)
+        connection.close()
+        assert not verify(other).sound, change
+    other.write_bytes(one_file(made(workspace)))
+    with sqlite3.connect(other) as connection:
+        connection.execute("UPDATE blob SET data = CAST(data AS TEXT)")
+    connection.close()
+    with pytest.raises(Damaged):
+        everything(other)
+
+
 def test_names_in_a_file_that_are_no_text(workspace: Workspace, tmp_path: Path) -> None:
     """Where the database itself cannot say what is wrong, since it would have to name it, that is damage, too."""
     whole = one_file(made(workspace))
