@@ -5,7 +5,7 @@ breaks no reference. Shelves are stored part by part, so a new shelf needs no ch
 """
 
 from bisect import bisect_left
-from collections.abc import Iterable, Mapping
+from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from types import MappingProxyType
@@ -293,6 +293,11 @@ class Study:
     def users_of(self, list_id: str) -> tuple[str, ...]:
         """The variables that use a shared code list, in codebook order."""
         return tuple(id for id in self.order if self.tag(id).code_list == list_id)
+
+    @cached_property
+    def shelf_keys(self) -> dict[str, Hashable]:
+        """Keys of what stands on the shelves, made when they are first asked for; see `worked_out`."""
+        return {}
 
     @cached_property
     def accepted_on(self) -> Mapping[str, frozenset[Accepted]]:

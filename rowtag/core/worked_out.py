@@ -18,6 +18,14 @@ P = ParamSpec("P")
 Aspect = Callable[["Study", str], Hashable]
 """Something that can be looked at on a variable, as a key: the same key, the same thing."""
 
+_of_the_study: set[Aspect] = set()
+
+
+def of_the_study(aspect: Aspect) -> Aspect:
+    """Marks an aspect that is the same whatever variable it is looked at on: of ten thousand it is looked at once."""
+    _of_the_study.add(aspect)
+    return aspect
+
 
 def reading(study: "Study", id: str) -> Hashable:
     """How its entries are read: type, marks, codes, limits, missing codes; not labels."""
@@ -66,6 +74,7 @@ def records_named(study: "Study", id: str) -> Hashable:
     return records(study, id) if study.tag(id).use == "identifier" else None
 
 
+@of_the_study
 def records(study: "Study", _id: str) -> Hashable:
     """Which records there are: how many blanks there are, too."""
     return study.records.gone, study.records.arrived
@@ -76,16 +85,19 @@ def accepted(study: "Study", id: str) -> Hashable:
     return study.accepted_on.get(id)
 
 
+@of_the_study
 def rules(study: "Study", _id: str) -> Hashable:
     """The rules that were written for the study."""
     return _shelf(study, "rule")
 
 
+@of_the_study
 def sheets(study: "Study", _id: str) -> Hashable:
     """The documents beside the study."""
     return _shelf(study, "sheet")
 
 
+@of_the_study
 def settings(study: "Study", _id: str) -> Hashable:
     """How the checks are set in the study."""
     return _shelf(study, "check")
@@ -93,7 +105,9 @@ def settings(study: "Study", _id: str) -> Hashable:
 
 def _shelf(study: "Study", name: str) -> Hashable:
     """What stands on a shelf, none of which the key holds: documents are large, and go when nobody has them."""
-    return frozenset((id, Same(value)) for id, value in study.shelves[name].items())
+    if name not in study.shelf_keys:
+        study.shelf_keys[name] = frozenset((id, Same(value)) for id, value in study.shelves[name].items())
+    return study.shelf_keys[name]
 
 
 def worked_out(
@@ -122,4 +136,6 @@ def worked_out(
 
 def kept_under(aspects: tuple[Aspect, ...], study: "Study", ids: Iterable[str]) -> tuple[Any, ...]:
     """Everything that some aspects of some variables are, as a key."""
-    return tuple(aspect(study, id) for id in ids for aspect in aspects)
+    once = tuple(aspect(study, "") for aspect in aspects if aspect in _of_the_study)
+    each = [aspect for aspect in aspects if aspect not in _of_the_study]
+    return *once, *(aspect(study, id) for id in ids for aspect in each)
