@@ -9,7 +9,7 @@ import statistics
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from bench import checking, deriving, diary, keeping, measures
+from bench import checking, deriving, diary, keeping, measures, starting
 from bench.data import write
 
 REPORT = Path(__file__).parent.parent / "docs" / "bench.md"
@@ -88,8 +88,11 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     each, first, last, after = keeping.new_records(folder)
     strays = keeping.beside_strays(folder)
     story = diary.measured(path)
+    described, answered = starting.measured(folder)
     wait, step = keeping.readers_wait(folder)
     return [
+        ("starting: describing a file of two lines, against importing NumPy and PyArrow", f"{described:.1f} ×", "3 ×"),
+        ("starting: a server until it answers with data, likewise", f"{answered:.1f} ×", "5 ×"),
         ("bring in delimited text, propose all tags, stored durably", f"{bring.seconds:.2f} ×", "1 ×"),
         ("its memory above the idle process, as a multiple of the file", f"{bring.memory:.1f} ×", "6 ×"),
         ("the same from .xlsx, against python-calamine reading all rows", f"{book / sheet:.2f} ×", "2 ×"),

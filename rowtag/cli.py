@@ -1,5 +1,6 @@
 """The command line. Exit codes: 0; 1 (findings, or the work failed); 2 (bad use or unreadable input)."""
 
+import gc
 import json
 import os
 import sys
@@ -11,6 +12,9 @@ import typer
 
 from rowtag import __version__
 from rowtag.core.errors import BadInput, InUse, NotThere, RowTagError
+
+LOADING = 100_000
+"""Objects after which it is looked for those that nobody needs, while modules are loaded: what they make stays."""
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, rich_markup_mode=None)
 
@@ -52,12 +56,16 @@ def describe(
 ) -> None:
     """Prints what a file holds: variables, what they look like, their values and figures."""
     from rowtag.formats.damage import sentences
-    from rowtag.service.codebook import describe_under
     from rowtag.service.describe import describe_file, in_words
 
     there(file)
     with sentences(file.name):
-        found = describe_under(file, there(codebook), sheet) if codebook else describe_file(file, sheet)
+        if codebook is None:
+            found = describe_file(file, sheet)
+        else:
+            from rowtag.service.codebook import describe_under
+
+            found = describe_under(file, there(codebook), sheet)
     _print(found, in_words, as_json)
 
 
@@ -353,6 +361,7 @@ def _serve(workspace: Path | None, host: str, port: int, *, guarded: bool, demo:
 
 def main() -> None:
     """The command `rowtag`."""
+    gc.set_threshold(LOADING)
     try:
         app(standalone_mode=True)
     except RowTagError as error:

@@ -11,3 +11,4 @@ python=$1
 [ -x .venv/bin/python ] || "$python" -m venv .venv
 .venv/bin/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.lock
 .venv/bin/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+.venv/bin/python -m compileall -q rowtag  # else each command would translate it anew where nothing may be written

@@ -16,10 +16,13 @@ import uvicorn
 from fastapi import FastAPI
 
 from rowtag.api.app import create_app
-from rowtag.api.connections import Connection, Server, allow_open_files
+from rowtag.api.connections import SILENCE, Connection, Server, allow_open_files
 from rowtag.core.errors import BadInput
 from rowtag.service.apart import apart
 from rowtag.store.workspace import Workspace
+
+WORKING = 700
+"""Objects after which it is looked for those that nobody needs, while the server works."""
 
 
 def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded: bool = True) -> None:
@@ -49,6 +52,7 @@ def run(workspace: Workspace, host: str, port: int, path: str = "/", *, guarded:
     app = create_app(workspace, hosts=hosts, token=token, begin=path)
     gc.collect()
     gc.freeze()  # what is there from the beginning stays; looking through it takes 0.1 s, now and then
+    gc.set_threshold(WORKING)
     Server(configured(app)).run(sockets=[listener])
 
 
@@ -63,7 +67,9 @@ def make_room(scratch: Path) -> None:
 def configured(app: FastAPI) -> uvicorn.Config:
     """How an application is served."""
     logging.getLogger("python_multipart").setLevel(logging.ERROR)  # each broken form would be a line
-    return uvicorn.Config(app, http=Connection, log_level="warning", timeout_graceful_shutdown=1)
+    return uvicorn.Config(
+        app, http=Connection, log_level="warning", timeout_graceful_shutdown=1, timeout_keep_alive=int(SILENCE)
+    )
 
 
 def _token(workspace: Workspace) -> str:

@@ -2,22 +2,17 @@
 
 import re
 from collections import Counter
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
+from importlib import import_module
 from pathlib import Path
 from types import MappingProxyType
-from typing import get_args
+from typing import Any, get_args
 
 from rowtag.core.codebook import Described, Understood, read_notation, write_notation
 from rowtag.core.errors import Place, TooLarge, UnreadableFile
 from rowtag.core.tag import Level, Parts, Reason, Type
 from rowtag.core.words import megabytes
-from rowtag.documents.containers.opentext import text_of_opentext
-from rowtag.documents.containers.pdf import first_page, text_of_pdf
-from rowtag.documents.containers.rich import text_of_rich
-from rowtag.documents.containers.trees import text_of_tree
-from rowtag.documents.containers.web import text_of_page
-from rowtag.documents.containers.word import text_of_word
 from rowtag.documents.once import each_once
 from rowtag.documents.reading import read_document
 from rowtag.documents.standards import read_standard
@@ -114,7 +109,7 @@ def begin_of(path: Path, name: str) -> str:
     """The first page of a document of several pages, which is there before the rest is read; else nothing."""
     with path.open("rb") as opening:
         paged = opening.read(4) == b"%PDF"
-    return first_page(path, name) if paged else ""
+    return str(_container("pdf").first_page(path, name)) if paged else ""
 
 
 def _refuse_long(path: Path, name: str, most: int) -> None:
@@ -207,26 +202,31 @@ def with_lists(found: Understood) -> Understood:
     return replace(found, variables=tuple(map(told, found.variables)))
 
 
-_CONTAINERS: dict[str, Callable[[Path, str], str]] = {
-    ".docx": text_of_word,
-    ".docm": text_of_word,
-    ".odt": text_of_opentext,
-    ".rtf": text_of_rich,
-    ".pdf": text_of_pdf,
-    ".html": text_of_page,
-    ".htm": text_of_page,
-    ".xhtml": text_of_page,
-    ".yaml": text_of_tree,
-    ".yml": text_of_tree,
-    ".toml": text_of_tree,
+_CONTAINERS = {
+    ".docx": "word",
+    ".docm": "word",
+    ".odt": "opentext",
+    ".rtf": "rich",
+    ".pdf": "pdf",
+    ".html": "web",
+    ".htm": "web",
+    ".xhtml": "web",
+    ".yaml": "trees",
+    ".yml": "trees",
+    ".toml": "trees",
 }
-"""Kinds of documents that are written down as plain text, by their endings."""
+"""Kinds of documents that are written down as plain text, by their endings: the module that does it, loaded with the
+first of them."""
+
+
+def _container(name: str) -> Any:
+    return import_module(f"rowtag.documents.containers.{name}")
 
 
 def _tree_of(path: Path, name: str) -> str:
     """A .json that follows no standard as plain text; nothing where it describes no variables."""
     try:
-        return text_of_tree(path, name)
+        return str(_container("trees").text_of(path, name))
     except UnreadableFile:
         return ""
 
@@ -245,7 +245,7 @@ def text_of(path: Path, name: str, watch: Watch = unwatched) -> str:
         (_CONTAINERS[kind] for sign, kind in _BEGINS.items() if begin.startswith(sign)), None
     )
     if container is not None and not begin.startswith(_OLD):
-        return text_of_pdf(path, name, watch) if container is text_of_pdf else container(path, name)
+        return str(_container(container).text_of(path, name, watch))
     if ending in _OLDER or begin.startswith(_OLD):
         raise UnreadableFile(
             "This is a document of an older word processor, or one with a password.",

@@ -7,7 +7,6 @@ do not. Other scripts are told by a package that knows their usual letters and s
 from functools import cache
 
 import numpy as np
-from charset_normalizer import from_bytes
 
 ENCODINGS = {
     "utf-8": "UTF-8",
@@ -74,6 +73,8 @@ def probable_encoding(sample: bytes) -> str:
     for name in ("cp932", "euc-jp"):
         if _kana_share(sample, name) >= KANA:
             return name
+    from charset_normalizer import from_bytes  # seldom asked, and slow to load
+
     for found in from_bytes(sample, cp_isolation=list(_OTHERS)):
         name = _by_codec()[found.encoding]
         if _beyond_ascii(sample, name) is not None:  # a guess that does not decode is none

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import cached_property
+from importlib import import_module
 from pathlib import Path
 from typing import Literal
 
@@ -14,21 +15,18 @@ from rowtag.core.names import working_names
 from rowtag.core.propose import Proposal, propose
 from rowtag.core.study import Origin, Records, Study, Variable
 from rowtag.core.tag import Marks, Type
-from rowtag.formats.delimited import DelimitedReader
-from rowtag.formats.fixed import FixedReader
-from rowtag.formats.parquet import ParquetReader
 from rowtag.formats.table import Picture, Reader, Settings, Table, Watch, each_column, part_of, unwatched
-from rowtag.formats.workbook import WorkbookReader
 
 Kind = Literal["delimited", "fixed", "workbook", "parquet"]
 
-READERS: dict[Kind, type[Reader]] = {
-    "delimited": DelimitedReader,
-    "fixed": FixedReader,
-    "workbook": WorkbookReader,
-    "parquet": ParquetReader,
+READERS: dict[Kind, str] = {
+    "delimited": "DelimitedReader",
+    "fixed": "FixedReader",
+    "workbook": "WorkbookReader",
+    "parquet": "ParquetReader",
 }
-"""All readers under the kind that settings name."""
+"""All readers under the kind that settings name, which is the name of their module, too. Each is loaded with the first
+file of its kind: who reads text waits for no library of workbooks."""
 
 _TEXT = (".csv", ".tsv", ".tab", ".txt", ".dat", ".asc")
 ENDINGS: dict[str, Kind] = {
@@ -126,7 +124,8 @@ class Opened:
 
     def _reader(self, kind: Kind) -> Reader:
         if kind not in self._readers:
-            self._readers[kind] = READERS[kind](self.path, self.name)
+            reader: type[Reader] = getattr(import_module(f"rowtag.formats.{kind}"), READERS[kind])
+            self._readers[kind] = reader(self.path, self.name)
         return self._readers[kind]
 
     def _looks_fixed(self, settings: Settings) -> bool:

@@ -32,7 +32,13 @@ MOST_SILENT = 120.0
 _GLANCE = 0.1
 _TIRED = 512 << 10
 """Kilobytes from which on a reader that has done its work is ended, so that its memory goes."""
-_PRELOADED = ("rowtag.documents.document", "rowtag.service.files", "rowtag.service.sheets")
+_PRELOADED = (
+    "rowtag.service.files",
+    "rowtag.service.sheets",
+    *(f"rowtag.documents.{each}" for each in ("document", "containers.pdf", "containers.word", "containers.opentext")),
+    *(f"rowtag.formats.{each}" for each in ("delimited", "fixed", "workbook", "parquet")),
+)
+"""What a reader has loaded before it is needed."""
 
 P = ParamSpec("P")
 T = TypeVar("T")

@@ -3,8 +3,6 @@
 import os
 import re
 import sqlite3
-import threading
-from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from functools import cache, partial
@@ -12,10 +10,6 @@ from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
-from alembic.operations import Operations
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from alembic.util import CommandError
 
 from rowtag.core.errors import Damaged, InUse, NotKept, Place, RowTagError
 
@@ -119,6 +113,7 @@ pieces = sa.Table(
 """The bytes of source files (by their SHA-256), compressed in pieces."""
 
 _FIRST = {"catalogue": studies, "study": blobs}
+_STAMP = "alembic_version"
 """A table by which each kind of file is known."""
 LOG_SIZE = 4 << 20
 """Bytes of a write-ahead log from which it is written back into its file."""
@@ -127,7 +122,7 @@ _GARBLED = re.compile(r"Could not decode|no such (column|table)|malformed")
 """What is said of a text that is none, and of tables that are not as they were made."""
 _FAILING = (sqlite3.SQLITE_IOERR, sqlite3.SQLITE_CANTOPEN)
 _FULL = (sqlite3.SQLITE_FULL, sqlite3.SQLITE_READONLY, sqlite3.SQLITE_PERM)
-_MIGRATIONS = Path(__file__).parent / "migrations"
+MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 def open_database(path: Path, kind: str, *, there: bool = False) -> sa.Engine:
@@ -144,14 +139,12 @@ def open_database(path: Path, kind: str, *, there: bool = False) -> sa.Engine:
     sa.event.listen(engine, "begin", _begin)
     sa.event.listen(engine, "handle_error", partial(_as_sentence, path, made=made), retval=True)
     try:
-        migrate(engine, kind)
-    except CommandError:
-        engine.dispose()
-        raise Damaged(
-            f"This was kept by a newer Row Tag, or is no {kind} of Row Tag's.",
-            remedy="Update Row Tag; the file is left as it is.",
-            where=Place(path.name),
-        ) from None
+        if not _brought_up_to_date(engine, kind):
+            raise Damaged(
+                f"This was kept by a newer Row Tag, or is no {kind} of Row Tag's.",
+                remedy="Update Row Tag; the file is left as it is.",
+                where=Place(path.name),
+            )
     except BaseException:
         engine.dispose()
         raise
@@ -171,8 +164,8 @@ def reading_only(path: Path) -> sa.Engine:
 
 def refuse_other_version(connection: sa.Connection, kind: str, file: str) -> None:
     """Raises Damaged where a file was not kept by this Row Tag."""
-    found = MigrationContext.configure(connection).get_current_heads()
-    if set(found) != set(scripts(kind).get_heads()):
+    found = _versions(connection)
+    if found != [newest(kind)]:
         raise Damaged(
             f"This was kept by a newer or older Row Tag ({', '.join(found) or 'none'}).",
             remedy="An older one is brought up to date when it is opened.",
@@ -300,30 +293,30 @@ def _only_when_due(connection: Any, _record: Any) -> None:
 
 
 @cache
-def scripts(kind: str) -> ScriptDirectory:
-    """The migrations of one kind of file."""
-    return ScriptDirectory(str(_MIGRATIONS / kind))
+def newest(kind: str) -> str:
+    """The version of today's files of a kind."""
+    return max(path.name[:4] for path in (MIGRATIONS / kind / "versions").glob("[0-9]*.py"))
 
 
-_MIGRATING = threading.Lock()
-"""What a migration works on is one for the whole process: two files made at once would both write to one of them."""
+def _tables(connection: sa.Connection) -> set[str]:
+    return {str(name) for (name,) in connection.exec_driver_sql("SELECT name FROM sqlite_schema WHERE type = 'table'")}
 
 
-def migrate(engine: sa.Engine, kind: str) -> None:
-    """Brings a file up to date; a migration and the record that it ran are one transaction."""
-    script = scripts(kind)
-    with engine.connect().execution_options(writing=True) as connection, connection.begin():
-        found = sa.inspect(connection).get_table_names()
+def _versions(connection: sa.Connection) -> list[str]:
+    """The version that a file says it is of: one, where all is well."""
+    if _STAMP not in _tables(connection):
+        return []
+    return [str(version) for (version,) in connection.exec_driver_sql(f"SELECT version_num FROM {_STAMP}")]
+
+
+def _brought_up_to_date(engine: sa.Engine, kind: str) -> bool:
+    """Brings a file up to date; False where it is of another kind or of a later version."""
+    with engine.begin() as connection:
+        found = _tables(connection)
         if found and _FIRST[kind].name not in found:
-            raise CommandError("another kind of database")
-        context = MigrationContext.configure(connection, opts={"fn": _upgrade(script)})
-        if set(context.get_current_heads()) != set(script.get_heads()):
-            with _MIGRATING, Operations.context(context):
-                context.run_migrations()
+            return False
+        if _versions(connection) == [newest(kind)]:
+            return True
+    from rowtag.store.migrating import migrate  # slow to load, and seldom needed
 
-
-def _upgrade(script: ScriptDirectory) -> Callable[..., Any]:
-    def revisions(revision: Any, _context: Any) -> Any:
-        return script._upgrade_revs("head", revision)
-
-    return revisions
+    return migrate(engine, kind)

@@ -9,7 +9,6 @@ from starlette.background import BackgroundTask
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
 from rowtag.api.models import CopyRequest, NewStudy, RescuedStudy
-from rowtag.demo.seed import ensure_demo
 from rowtag.service.carrying import open_carried, what_can_be_read
 from rowtag.service.handover import plain
 from rowtag.service.intake import second_keying, with_codebook_of
@@ -37,6 +36,8 @@ def create_study(here: Here, new: NewStudy) -> Entry:
 @router.post("/demo", status_code=201)
 def add_demo(here: Here) -> Entry:
     """The demo study, made when it is not in the workspace yet."""
+    from rowtag.demo.seed import ensure_demo  # loaded where somebody wants it
+
     return ensure_demo(here.workspace)
 
 

@@ -15,6 +15,7 @@ from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral
 from rowtag.documents.containers.numbers import counted
 from rowtag.documents.containers.packed import part_of
+from rowtag.formats.table import Watch, unwatched
 
 _NAMES = "urn:oasis:names:tc:opendocument:xmlns:"
 _TEXT, _TABLE, _OFFICE, _STYLE = (f"{{{_NAMES}{each}:1.0}}" for each in ("text", "table", "office", "style"))
@@ -28,7 +29,7 @@ MOST_REPEATED = 64
 Element = etree._Element
 
 
-def text_of_opentext(path: Path, name: str) -> str:
+def text_of(path: Path, name: str, _watch: Watch = unwatched) -> str:
     """An .odt as plain text. Raises UnreadableFile or TooLarge."""
     root = part_of(path, name, "content.xml")
     body = root.find(f"{_OFFICE}body/{_OFFICE}text") if root is not None else None

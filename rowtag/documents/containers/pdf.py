@@ -68,14 +68,14 @@ class _Line:
         return " ".join(said)
 
 
-def text_of_pdf(path: Path, name: str, watch: Watch = unwatched) -> str:
+def text_of(path: Path, name: str, watch: Watch = unwatched) -> str:
     """A .pdf as plain text. Raises UnreadableFile where it is locked, damaged or has no text, TooLarge, and Cancelled
     where `watch`, which is told how far it is, raises that."""
     return _written_down(_pages_of(path, name, watch), name)
 
 
 def first_page(path: Path, name: str) -> str:
-    """The first page of a .pdf as plain text; nothing where it has only one. Raises what `text_of_pdf` raises."""
+    """The first page of a .pdf as plain text; nothing where it has only one. Raises what `text_of` raises."""
     pages = _pages_of(path, name, unwatched, only_first=True)
     return _written_down(pages, name) if pages and any(lines for lines, _ in pages) else ""
 

@@ -5,11 +5,12 @@ from pathlib import Path
 from striprtf.striprtf import rtf_to_text
 
 from rowtag.core.errors import Place, UnreadableFile
+from rowtag.formats.table import Watch, unwatched
 
 _OPENS = b"{\\rtf"
 
 
-def text_of_rich(path: Path, name: str) -> str:
+def text_of(path: Path, name: str, _watch: Watch = unwatched) -> str:
     """An .rtf as plain text; cells of tables are parted by tabs. Raises UnreadableFile."""
     data = path.read_bytes()
     if not data.lstrip()[: len(_OPENS)] == _OPENS:

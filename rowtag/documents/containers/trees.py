@@ -11,6 +11,7 @@ import yaml
 from rowtag.core.errors import Place, UnreadableFile
 from rowtag.documents.containers.neutral import Neutral
 from rowtag.documents.table import Role, roles_of
+from rowtag.formats.table import Watch, unwatched
 
 _COLUMNS: tuple[Role, ...] = (
     "name", "label", "question", "type", "level", "codes", "missing", "minimum", "maximum", "limits", "note",
@@ -21,7 +22,7 @@ _DEEPEST = 40
 """Levels of a tree that are looked into."""
 
 
-def text_of_tree(path: Path, name: str) -> str:
+def text_of(path: Path, name: str, _watch: Watch = unwatched) -> str:
     """A tree as plain text. Raises UnreadableFile where it is none, or describes no variables."""
     data = path.read_bytes()
     try:

@@ -9,6 +9,7 @@ from lxml.html import HtmlElement
 from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral, one_line
 from rowtag.documents.lines import words_in
+from rowtag.formats.table import Watch, unwatched
 
 _SKIPPED = frozenset(words_in("script style nav head template noscript svg button iframe object"))
 _HEADINGS = frozenset(f"h{level}" for level in range(1, 7))
@@ -24,7 +25,7 @@ _CODE = frozenset(["code", "tt", "kbd", "samp", "var"])
 _FIELDS = frozenset(["input", "select", "textarea"])
 
 
-def text_of_page(path: Path, _name: str) -> str:
+def text_of(path: Path, _name: str, _watch: Watch = unwatched) -> str:
     """A web page as plain text. Nothing in it is run or fetched."""
     data = path.read_bytes()
     parser = lxml.html.HTMLParser(no_network=True, remove_comments=True, huge_tree=False)

@@ -14,6 +14,7 @@ from rowtag.core.words import whole_number
 from rowtag.documents.containers.neutral import Neutral
 from rowtag.documents.containers.numbers import counted
 from rowtag.documents.containers.packed import part_of
+from rowtag.formats.table import Watch, unwatched
 
 _W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
 _MC = "{http://schemas.openxmlformats.org/markup-compatibility/2006}"
@@ -27,7 +28,7 @@ _INDENT_STEP = 280
 Element = etree._Element
 
 
-def text_of_word(path: Path, name: str) -> str:
+def text_of(path: Path, name: str, _watch: Watch = unwatched) -> str:
     """A .docx as plain text. Raises UnreadableFile or TooLarge."""
     document = part_of(path, name, "word/document.xml")
     body = document.find(f"{_W}body") if document is not None else None
