@@ -1,5 +1,6 @@
 """The application, built from lists in one place."""
 
+import asyncio
 import secrets
 import time
 from collections.abc import AsyncIterator
@@ -30,6 +31,8 @@ from rowtag.store.workspace import Workspace
 
 SITE = Path(__file__).parent / "site"
 """The built front end."""
+TIDIED = 600.0
+"""Seconds after which it is looked again for files that nobody brings in."""
 NONCE = "NONCE-OF-THIS-PAGE"
 """What stands in the page for the word by which it may carry styles."""
 
@@ -50,8 +53,10 @@ def create_app(
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
+        tidying = asyncio.create_task(_tidied(app.state.context.files)) if workspace is not None else None
         yield
-        if workspace is not None:
+        if workspace is not None and tidying is not None:
+            tidying.cancel()
             app.state.context.beside.close()
             app.state.context.jobs.close()
             app.state.context.files.close()
@@ -83,6 +88,13 @@ def create_app(
     app.add_middleware(Bounded)
     app.add_middleware(Guard, hosts=hosts, token=token)
     return app
+
+
+async def _tidied(files: Files) -> None:
+    """Lets files go that nobody brings in, once in a while."""
+    while True:
+        await asyncio.sleep(TIDIED)
+        await asyncio.to_thread(files.discard_forgotten)
 
 
 def _serve_site(app: FastAPI, site: Path, token: str | None, begin: str) -> None:

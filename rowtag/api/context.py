@@ -2,7 +2,7 @@
 
 import getpass
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import Depends, Request
 
@@ -51,14 +51,16 @@ class Context:
 
     def kept(self, id: str, outcome: Outcome) -> Outcome:
         """Passes an outcome on after telling about it."""
-        self.changed(id, outcome.revision, outcome.account.get("touched", {}), outcome.step_id)
+        self.changed(id, outcome.revision, outcome.step_id)
         return outcome
 
-    def changed(self, id: str, revision: int, touched: dict[str, Any], step: str | None = None) -> None:
-        """Notes a change of a study in the catalogue, tells open windows, and has all of it looked at again."""
+    def changed(self, id: str, revision: int, step: str | None = None) -> None:
+        """Notes a change of a study in the catalogue, tells open windows, and has all of it looked at again.
+
+        Windows are told only that there is something newer: what it touched the overview says, in one order for all.
+        """
         self.workspace.note_change(id)
-        told = {"revision": revision, "touched": touched, "step": step}
-        self.announcer.announce(id, Event("revision", told))
+        self.announcer.announce(id, Event("revision", {"revision": revision, "step": step}))
         self.beside.ask(id, *self.study(id).snapshot())
 
 

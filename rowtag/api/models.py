@@ -88,9 +88,19 @@ class TagStrip(BaseModel):
     former: list[str]
 
 
+class TouchedParts(BaseModel):
+    """What is otherwise since: variables whose tags or entries are, shelves, and whether order or records are."""
+
+    tags: list[str] = []
+    entries: list[str] = []
+    shelves: list[str] = []
+    order: bool = False
+    records: bool = False
+
+
 class Overview(BaseModel):
     """A study at its head, or as it was in an edition: everything the frame shows. `order` names all tags, `variables`
-    holds those asked for."""
+    holds those asked for; `touched` says what is otherwise since the revision that was named, where that is known."""
 
     id: str
     title: str
@@ -98,6 +108,7 @@ class Overview(BaseModel):
     state: int
     records: int
     fill: FillCounts
+    touched: TouchedParts | None = None
     order: list[str]
     variables: list[TagStrip]
     batteries: dict[str, str]
@@ -182,16 +193,6 @@ class StepRequest(BaseModel):
 
 class PreviewRequest(BaseModel):
     step: AnyStep
-
-
-class TouchedParts(BaseModel):
-    """What is otherwise since: variables whose tags or entries are, shelves, and whether order or records are."""
-
-    tags: list[str] = []
-    entries: list[str] = []
-    shelves: list[str] = []
-    order: bool = False
-    records: bool = False
 
 
 class Account(BaseModel):

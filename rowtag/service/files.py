@@ -1,6 +1,7 @@
 """Files that wait to be brought in, and sources of studies that somebody looks at: opened once, kept until let go."""
 
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -20,6 +21,8 @@ KEPT_READ = 4
 """Files whose entries stay in memory while somebody looks at them; earlier ones are read again when wanted."""
 KEPT_LOOKED = 2
 """Files that one reader holds open."""
+WAITING = 3600.0
+"""Seconds that a file waits for somebody to look at it again, before it goes: it may be as large as the disk."""
 KEPT_ORIGINALS = 2
 """Sources held open so that their original entries can be looked at."""
 
@@ -89,10 +92,12 @@ def _read(path: Path, name: str, settings: Settings, watch: Watch) -> Holding:
 class Files:
     """Files that were handed in, opened, and sources of studies that somebody looks at."""
 
-    def __init__(self, workspace: Workspace) -> None:
+    def __init__(self, workspace: Workspace, clock: Callable[[], float] = time.monotonic) -> None:
         self._workspace = workspace
+        self._clock = clock
         self._lock = threading.Lock()
         self._opened: OrderedDict[str, Looked] = OrderedDict()
+        self._looked_at: dict[str, float] = {}
         self._originals: OrderedDict[tuple[str, str], _Original] = OrderedDict()
 
     def receive(self, name: str, data: BinaryIO | Iterable[bytes]) -> tuple[Upload, Settings]:
@@ -111,14 +116,24 @@ class Files:
             if id not in self._opened:
                 self._opened[id] = Looked(upload.path, upload.name)
             self._opened.move_to_end(id)
+            self._looked_at[id] = self._clock()
             for forgotten in list(self._opened)[:-KEPT_READ]:
                 self._opened[forgotten].rest()
             return upload, self._opened[id]
 
     def discard(self, id: str) -> None:
         """Lets a file go."""
+        self._looked_at.pop(id, None)
         self._opened.pop(id, None)
         self._workspace.discard(id)
+
+    def discard_forgotten(self) -> None:
+        """Lets those go that nobody has looked at for long."""
+        with self._lock:
+            since = self._clock() - WAITING
+            forgotten = [id for id, at in self._looked_at.items() if at < since]
+        for id in forgotten:
+            self.discard(id)
 
     def source(self, study: str, source_id: str) -> Source:
         """A source of a study; NotThere when it is not, or not any more."""

@@ -2,7 +2,7 @@
 
 import pytest
 
-from rowtag.core.errors import BadName, Cancelled
+from rowtag.core.errors import BadName, Cancelled, NotThere
 from rowtag.formats.intake import guess, read
 from rowtag.service import files
 from rowtag.service.intake import Choice, bring_in
@@ -94,4 +94,20 @@ def test_files_rest_and_are_read_again(workspace: Workspace, monkeypatch: pytest
     waiting.receive("other.csv", [b"a,b\n1,2\n"])
     again = waiting.opened(first.id)[1].read(settings)
     assert again is not held and [each.tag for each in again.proposals] == [each.tag for each in held.proposals]
+    waiting.close()
+
+
+def test_files_that_nobody_looks_at_go_after_an_hour(workspace: Workspace) -> None:
+    """One that is looked at now and then stays; what it took on the disk of one that nobody wants is free again."""
+    now = 0.0
+    waiting = files.Files(workspace, lambda: now)
+    kept, _ = waiting.receive("plots.csv", [PLOTS.encode()])
+    forgotten, _ = waiting.receive("other.csv", [b"a,b\n1,2\n"])
+    for later in (2_000.0, 4_000.0):
+        now = later
+        waiting.opened(kept.id)
+        waiting.discard_forgotten()
+    assert kept.path.exists() and not forgotten.path.exists()
+    with pytest.raises(NotThere):
+        waiting.opened(forgotten.id)
     waiting.close()

@@ -1,10 +1,15 @@
 <script setup lang="ts">
 import { usePreferredDark } from '@vueuse/core'
 import { watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 
+import { useFocusKept } from '@/frame/focus'
 import NoticeBar from '@/frame/NoticeBar.vue'
 import { theme as chosen } from '@/study/theme'
+
+const route = useRoute()
+useFocusKept(() => [route.name, route.params.study])
 
 const theme = useTheme()
 const dark = usePreferredDark()

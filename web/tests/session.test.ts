@@ -1,10 +1,10 @@
 /** The session against a server made of a few lines: what one means is never lost, and never written over another's. */
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { AnyStep, Overview } from '@/api/client'
 import { Refusal } from '@/api/refusal'
 import type { PageColumn } from '@/session/cells'
-import { rebased } from '@/session/queue'
+import { Queue, rebased } from '@/session/queue'
 import { type Server, Session } from '@/session/session'
 import { Stamps } from '@/session/stamps'
 import type { Done, Intention, Touched } from '@/session/types'
@@ -78,8 +78,7 @@ class Pretended implements Server {
       this.keep(id, changeOf(step), true)
     }
     const revision = known < 0 ? this.revision : known + 1
-    const touched = { ...NOTHING, ...(step.do === 'set entries' ? { entries: [step.variable] } : { records: true }) }
-    return { revision, touched, outcome: { account: { arrived: this.now.records } } as never }
+    return { revision, outcome: { account: { arrived: this.now.records } } as never }
   }
 
   async move(to: 'undo' | 'redo' | 'go', base: number, over: string[]): Promise<Done> {
@@ -91,7 +90,7 @@ class Pretended implements Server {
     }
     const here = this.moves.at(-1)!.state
     this.moves.push({ state: here - 1, kept: null })
-    return { revision: this.revision, touched: { ...NOTHING, entries: ['a', 'b'] }, outcome: null }
+    return { revision: this.revision, outcome: null }
   }
 
   /** Another window does something. */
@@ -99,10 +98,18 @@ class Pretended implements Server {
     return this.keep(`other-${this.revision}`, change, false)
   }
 
-  async overview(): Promise<Overview> {
-    const found = { revision: this.revision, order: this.now.order, records: this.now.records, variables: this.now.order.map((id) => ({ id })) }
+  async overview(known?: number): Promise<Overview> {
+    const { order, records } = this.now
+    const touched = known === undefined ? null : this.between(this.states[this.moves[known - 1]!.state]!, this.now)
+    const found = { revision: this.revision, touched, order, records, variables: order.map((id) => ({ id })) }
     await this.gate()
     return found as never
+  }
+
+  between(was: State, now: State): Touched {
+    const different = Object.keys({ ...was.entries, ...now.entries }).filter((at) => was.entries[at] !== now.entries[at])
+    const entries = [...new Set(different.map((at) => at.split(':')[1]!))]
+    return { ...NOTHING, entries, records: was.records !== now.records }
   }
 
   page(ids: string[]): { revision: number; records: number[]; columns: PageColumn[] } {
@@ -250,7 +257,7 @@ describe('two windows', () => {
   it('leave an entry in its variable when that is moved meanwhile', async () => {
     const seen = session.seen(0, 'a')
     const revision = server.other((state) => ({ ...state, order: ['b', 'a'] }))
-    session.heard(revision, { ...NOTHING, order: true })
+    session.heard(revision)
     await session.refresh()
     expect(session.overview!.order).toEqual(['b', 'a'])
     await type('4', 1, 'a', seen)
@@ -300,7 +307,7 @@ describe('what comes late', () => {
     server.hold = true
     const late = session.refresh(true)
     const revision = server.other((state) => ({ ...state, records: 9 }))
-    session.heard(revision, { ...NOTHING, records: true })
+    session.heard(revision)
     await server.letGo(true)
     await late
     expect(session.overview).toMatchObject({ revision, records: 9 })
@@ -310,10 +317,54 @@ describe('what comes late', () => {
     server.hold = true
     const late = session.refresh(true)
     const revision = server.other((state) => ({ ...state, records: 9 })) // nobody tells of it
-    const looked = session.lookAgain()
+    const looked = session.refresh(true)
     await server.letGo()
     await Promise.all([late, looked])
     expect(session.overview).toMatchObject({ revision, records: 9 })
+  })
+})
+
+describe('what was missed', () => {
+  const edited = (at: string) => server.other((state) => ({ ...state, entries: { ...state.entries, [at]: '9' } }))
+
+  it('is told with what one does oneself next', async () => {
+    edited('1:a') // nobody tells of it
+    await type('4', 2, 'b')
+    await session.refresh()
+    expect(session.cells.lacking(0, ['a', 'b'])).toEqual(['a', 'b'])
+    expect(session.stamp({ entries: ['a'] })).toBe(3)
+  })
+
+  it('is told once, in whatever order words of it come', async () => {
+    const revisions = [edited('1:a'), edited('1:a')]
+    for (const revision of revisions.reverse()) session.heard(revision)
+    await session.refresh()
+    expect(session.stamp({ entries: ['a'] })).toBe(3)
+    session.heard(2)
+    await settled()
+    expect(session.stamp({ entries: ['a'] })).toBe(3)
+    session.cells.accept(0, server.page(['a']))
+    expect(session.cells.lacking(0, ['a'])).toEqual([])
+  })
+})
+
+describe('whoever stumbles over being told', () => {
+  it('takes no kept step for a refused one, and holds up none', async () => {
+    const said = vi.spyOn(console, 'error').mockImplementation(() => undefined)
+    const refused: unknown[] = []
+    const stumble = () => {
+      throw new Error('stumbled')
+    }
+    const queue = new Queue(
+      server,
+      { changed: () => undefined, kept: stumble, refused: (_, error) => void refused.push(error), stalled: stumble },
+      () => `queued-${Math.random()}`,
+    )
+    const step = (variable: string): AnyStep => ({ do: 'set entries', format: 1, variable, entries: { 1: '4' } }) as never
+    const sent = ['a', 'b'].map((variable) => queue.step(step(variable), queue.seen(1)))
+    expect((await Promise.all(sent.map((each) => each.done))).map((done) => done.revision)).toEqual([2, 3])
+    expect([refused, queue.length, said.mock.calls.length]).toEqual([[], 0, 2])
+    said.mockRestore()
   })
 })
 
@@ -335,7 +386,7 @@ describe('only what depends on it', () => {
     expect(stamps.of({ tags: 'all' })).toBe(4)
     stamps.note(5, { ...NOTHING, entries: ['a'], shelves: ['list'] })
     expect([stamps.of(page), stamps.of({ shelves: ['list'] }), stamps.of({ order: true })]).toEqual([5, 5, 0])
-    stamps.noteAll(9)
+    stamps.note(9, 'all')
     expect([stamps.of(page), stamps.of({ records: true })]).toEqual([9, 9])
   })
 })
@@ -358,7 +409,7 @@ describe('no answer', () => {
   it('to a question is said, and asked again', async () => {
     server.down = true
     const revision = server.other((state) => ({ ...state, records: 5 }))
-    session.heard(revision, { ...NOTHING, records: true })
+    session.heard(revision)
     await settled()
     expect(failures).toHaveLength(1)
     server.down = false

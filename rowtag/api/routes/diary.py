@@ -80,7 +80,7 @@ def amend_diary(here: Here, study_id: str, request: AmendNow) -> HeadReply:
 def _led(here: Here, study_id: str, file: StudyFile, before: Study) -> HeadReply:
     """Tells that the head was led elsewhere."""
     told = touched(before, file.study).as_dict()
-    here.changed(study_id, file.revision, told)
+    here.changed(study_id, file.revision)
     return HeadReply(revision=file.revision, touched=TouchedParts(**told))
 
 

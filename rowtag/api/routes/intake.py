@@ -30,7 +30,6 @@ from rowtag.api.models_intake import (
 from rowtag.api.models_jobs import JobState
 from rowtag.api.models_sheets import CodebookOffer
 from rowtag.core.errors import BadInput
-from rowtag.core.touched import touched
 from rowtag.formats.fields import FieldSource, fields_of_study, fields_of_table, fields_of_text
 from rowtag.formats.table import FixedField, Settings, Watch
 from rowtag.service.apart import typed
@@ -181,12 +180,11 @@ def start_correcting(here: Here, file_id: str, request: CorrectNow) -> JobState:
 
     def work(_job: Job, watch: Watch) -> dict[str, object]:
         with reading_of(upload, request.settings, opened, watch) as (holding, pieces):
-            before = file.study
             bytes_of_it = (upload.sha256, iter(pieces()))
             expected, source = request.expected, source_of(upload, holding)
             watch(0.85, "doing again what was done since")
             correct(file, holding, source, request.how, pieces=bytes_of_it, expected=expected, by=here.by)
-        here.changed(request.study, file.revision, touched(before, file.study).as_dict())
+        here.changed(request.study, file.revision)
         here.files.discard(file_id)
         return {"study": request.study, "revision": file.revision, "sentence": f"Took {upload.name}."}
 

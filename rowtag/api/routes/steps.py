@@ -77,5 +77,5 @@ def move_head(here: Here, study_id: str, request: HeadRequest) -> HeadReply:
     before = file.study
     revision = file.move(request.to, expected=request.expected, over=request.over, to=request.state, by=here.by)
     told = touched(before, file.study).as_dict()
-    here.changed(study_id, revision, told)
+    here.changed(study_id, revision)
     return HeadReply(revision=revision, touched=TouchedParts(**told))

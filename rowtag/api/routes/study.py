@@ -14,6 +14,7 @@ from rowtag.api.models import (
     DiaryPage,
     DiaryRun,
     Overview,
+    TouchedParts,
     ViewsReply,
     ViewsRequest,
     strip_of,
@@ -31,7 +32,8 @@ router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["s
 def overview(here: Here, study_id: str, known: Number | None = None) -> Overview:
     """The study at its head: its tags with their fills, and what undo and redo would do.
 
-    Whoever names a revision that it knows gets only the tags that have changed since, where that can be told.
+    Whoever names a revision that it knows gets only the tags that have changed since, and what was touched, where
+    that can be told.
     """
     entry, file = here.entry(study_id), here.study(study_id)
     revision, study = file.snapshot()
@@ -48,6 +50,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         state=file.head,
         records=study.records.count,
         fill=FillCounts.of(total.fill),
+        touched=None if touched is None else TouchedParts(**touched.as_dict()),
         order=list(study.order),
         variables=[strip_of(study, id) for id in changed],
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},
@@ -95,7 +98,7 @@ def diary(
 async def events(here: Here, study_id: str, request: Request) -> StreamingResponse:
     """Server-sent events, as they come, with JSON data.
 
-    `revision`: a new revision, what it touched, and the id of the step that made it, if one did. `checked`: the
+    `revision`: a new revision, and the id of the step that made it, if one did. `checked`: the
     revision for which findings across variables hold now.
     """
     here.entry(study_id)

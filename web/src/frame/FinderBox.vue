@@ -41,7 +41,7 @@ function take(each: Found | undefined): void {
   <v-dialog v-model="open" width="620" location="top center" aria-label="Find" scroll-strategy="none">
     <div class="box" data-test="finder" @keydown.esc.stop="open = false">
       <input
-        ref="field" v-model="text" role="combobox" aria-controls="found" :aria-activedescendant="`found-${at}`" aria-expanded="true"
+        ref="field" v-model="text" role="combobox" aria-controls="found" :aria-activedescendant="found.length ? `found-${at}` : undefined" aria-expanded="true"
         placeholder="Find a variable, a finding, or something to do" aria-label="Find" spellcheck="false" data-test="finder-text"
         @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="take(found[at])"
       />
@@ -55,7 +55,7 @@ function take(each: Found | undefined): void {
           <span class="soft detail">{{ each.detail }}</span>
           <kbd v-if="each.keys">{{ each.keys }}</kbd>
         </div>
-        <p v-if="!found.length" class="soft none">Nothing is called so.</p>
+        <p v-if="!found.length" class="soft none">Nothing found.</p>
       </div>
     </div>
   </v-dialog>

@@ -37,7 +37,7 @@ async function readWhatCanBe(): Promise<void> {
     <div class="work">
       <TopStrip />
       <FinderBox />
-      <main>
+      <main data-room tabindex="-1">
         <router-view v-if="open.overview" />
         <div v-else-if="open.refused" class="empty" data-test="refused-study">
           <h2>This study cannot be opened</h2>

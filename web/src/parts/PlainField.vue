@@ -2,6 +2,8 @@
 /** Text that is edited where it stands: kept on Enter or when left, restored on Escape. */
 import { nextTick, ref, watch } from 'vue'
 
+import { leadOn, leave } from '@/frame/focus'
+
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
 const text = ref(props.value)
@@ -26,7 +28,7 @@ function done(everywhere = false): void {
 
 function restore(): void {
   text.value = kept
-  void nextTick(() => field.value?.blur())
+  void nextTick(leave)
 }
 
 defineExpose({ focus: () => field.value?.focus() })
@@ -46,7 +48,7 @@ defineExpose({ focus: () => field.value?.focus() })
       :placeholder="placeholder"
       :title="keepAll && 'Enter keeps it here; Ctrl+Enter changes it on every tag with this code and label'"
       @blur="done()"
-      @keydown.enter.exact.prevent="field?.blur()"
+      @keydown.enter.exact.prevent="leadOn(field!)"
       @keydown.ctrl.enter.prevent="done(true)"
       @keydown.esc.prevent="restore"
     />

@@ -95,30 +95,44 @@ export class Queue {
   /** Whether the next one can be sent. */
   private async sendOne(item: Waiting): Promise<boolean> {
     const { intention } = item
+    let done: Done
     try {
-      const { base, over } = rebased(intention.seen)
-      const does = intention.does
-      const done =
-        'step' in does
-          ? await this.transport.step(intention.id, base, over, typeof does.step === 'function' ? await does.step() : does.step)
-          : await this.transport.move(does.move, base, over, does.state)
-      intention.revision = done.revision
-      this.own = [...this.own, intention].slice(-REMEMBERED)
-      this.waiting.shift()
-      this.tell.kept(intention, done)
-      item.done(done)
+      done = await this.sent(intention)
     } catch (error) {
       if (error instanceof Refusal && error.lost) {
         this.tell.stalled(error, () => this.again())
         return false
       }
       this.waiting.shift()
-      this.tell.refused(intention, error)
+      this.told(() => this.tell.refused(intention, error))
       item.failed(error)
       this.giveUp(intention)
+      this.tell.changed()
+      return true
     }
-    this.tell.changed()
+    // It is kept: whatever goes wrong with telling of it makes it no refused one, and holds up none that waits.
+    intention.revision = done.revision
+    this.own = [...this.own, intention].slice(-REMEMBERED)
+    this.waiting.shift()
+    item.done(done)
+    this.told(() => this.tell.kept(intention, done))
+    this.told(this.tell.changed)
     return true
+  }
+
+  private async sent({ id, seen, does }: Intention): Promise<Done> {
+    const { base, over } = rebased(seen)
+    if ('move' in does) return this.transport.move(does.move, base, over, does.state)
+    return this.transport.step(id, base, over, typeof does.step === 'function' ? await does.step() : does.step)
+  }
+
+  /** Tells somebody; what they stumble over is told to whoever looks for it, and is nobody's refusal. */
+  private told(tell: () => void): void {
+    try {
+      tell()
+    } catch (error) {
+      console.error(error)
+    }
   }
 
   /** An undo of what was refused has nothing left to take back. */

@@ -4,7 +4,7 @@ import type { Refusal } from '@/api/refusal'
 import { Cells } from './cells'
 import { Queue } from './queue'
 import { type Looks, Stamps } from './stamps'
-import type { CellText, Done, Intention, Later, Seen, Touched, Transport } from './types'
+import type { CellText, Done, Intention, Later, Seen, Transport } from './types'
 
 export interface Server extends Transport {
   /** The study at its head; of whoever names a revision only the tags that changed since. */
@@ -101,23 +101,10 @@ export class Session {
     return this.queue.move(to, this.seen(), state).done
   }
 
-  /** Hears of a revision, and what it touched. */
-  heard(revision: number, touched: Touched): void {
-    this.stamps.note(revision, touched)
-    this.cells.note(revision, touched)
+  /** Hears that there is a newer revision; what it touched the overview says. */
+  heard(revision: number): void {
     this.newest = Math.max(this.newest, revision)
     if (revision > this.revision) void this.refresh()
-  }
-
-  /** Something may have been missed: everything is looked at anew. */
-  async lookAgain(): Promise<void> {
-    const before = this.revision
-    await this.refresh(true)
-    if (this.revision !== before) {
-      this.stamps.noteAll(this.revision)
-      this.cells.note(this.revision, 'all')
-      this.shows.changed()
-    }
   }
 
   stamp(looks: Looks): number {
@@ -153,9 +140,16 @@ export class Session {
     this.whole = tags.some((each) => each === undefined)
     if (this.whole) return // it says what changed of something that is not here: all of it is asked for
     this.tags = new Map(tags.map((each) => [each!.id, each!]))
+    if (this.overview) this.note(found)
     this.overview = found
     this.newest = Math.max(this.newest, found.revision)
     this.shows.changed()
+  }
+
+  /** What is otherwise since what was shown before: told by the overview alone, so that nothing is told twice, out of its order, or missed. */
+  private note({ revision, touched }: Overview): void {
+    this.stamps.note(revision, touched ?? 'all')
+    this.cells.note(revision, touched ?? 'all')
   }
 
   private kept(intention: Intention, done: Done): void {
@@ -165,7 +159,7 @@ export class Session {
         this.cells.numbered(provisional, each.record)
       }
     }
-    this.heard(done.revision, done.touched)
+    this.heard(done.revision)
   }
 
   private refused(intention: Intention): void {

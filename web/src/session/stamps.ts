@@ -22,8 +22,13 @@ export class Stamps {
   /** How often anything was noted. */
   version = 0
 
-  note(revision: number, touched: Touched): void {
+  /** Revisions are noted in their order; what was touched, or that everything may be otherwise. */
+  note(revision: number, touched: Touched | 'all'): void {
     this.version++
+    if (touched === 'all') {
+      this.everything = revision
+      return
+    }
     for (const id of touched.tags) this.tags.set(id, revision)
     for (const id of touched.entries) this.entries.set(id, revision)
     for (const shelf of touched.shelves) this.shelves.set(shelf, revision)
@@ -31,12 +36,6 @@ export class Stamps {
     if (touched.entries.length) this.anyEntry = revision
     if (touched.order) this.order = revision
     if (touched.records) this.records = revision
-  }
-
-  /** Nobody knows what happened up to a revision: everything may be otherwise. */
-  noteAll(revision: number): void {
-    this.version++
-    this.everything = revision
   }
 
   /** The newest revision that touched what is looked at; the same stamp, the same answer. */

@@ -35,7 +35,6 @@ export interface Intention {
 
 export interface Done {
   revision: number
-  touched: Touched
   outcome: Schema['StepOutcome'] | null
 }
 

@@ -78,6 +78,7 @@ function pieces(text: string, line: number, column: number): Piece[] {
 // Choosing ---------------------------------------------------------------------------------------
 
 let anchor = 0
+let end = 0
 let sweeping = false
 
 function press(line: number, event: MouseEvent): void {
@@ -89,12 +90,12 @@ function press(line: number, event: MouseEvent): void {
 }
 
 function upTo(line: number): void {
+  end = line
   chosen.value = [Math.min(anchor, line), Math.max(anchor, line)]
 }
 
 useEventListener(window, 'mouseup', () => (sweeping = false))
 
-let end = 0
 function keys(event: KeyboardEvent): void {
   const by = { ArrowUp: -1, ArrowDown: 1, PageUp: -12, PageDown: 12, Home: -1e9, End: 1e9 }[event.key]
   if (by !== undefined) {

@@ -1,8 +1,6 @@
 /** Hearing of what happens to a study. All windows of it share one connection, for browsers allow only a few. */
-import type { Touched } from '@/session/types'
-
 export interface Hears {
-  revision: (told: { revision: number; touched: Touched; step: string | null }) => void
+  revision: (told: { revision: number; step: string | null }) => void
   /** Findings across variables hold for a revision now. */
   checked: (told: { revision: number }) => void
   /** Something may have been missed. */

@@ -8,12 +8,12 @@ export function serverOf(study: string): Server {
     overview: (known) => got(api.GET('/api/studies/{study_id}', { params: { path, query: { known } } })),
     async step(id, base, over, step) {
       const outcome = await got(api.POST('/api/studies/{study_id}/steps', { params: { path }, body: { id, base, over, step } }))
-      return { revision: outcome.revision, touched: outcome.account.touched!, outcome }
+      return { revision: outcome.revision, outcome }
     },
     async move(to, base, over, state) {
       const body = { to, expected: base, over, state }
-      const { revision, touched } = await got(api.POST('/api/studies/{study_id}/head', { params: { path }, body }))
-      return { revision, touched, outcome: null }
+      const { revision } = await got(api.POST('/api/studies/{study_id}/head', { params: { path }, body }))
+      return { revision, outcome: null }
     },
   }
 }

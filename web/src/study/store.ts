@@ -63,14 +63,14 @@ export const useStudy = defineStore('study', () => {
     await mine.refresh(true)
     if (session.value !== mine) return
     stopListening = listen(study, {
-      revision: (told) => mine.heard(told.revision, told.touched),
+      revision: (told) => mine.heard(told.revision),
       checked: (told) => {
         checked.value = told.revision
         void mine.refresh(true) // how many findings there are is told with the overview
       },
       missed: () => {
         mine.queue.again()
-        void mine.lookAgain()
+        void mine.refresh(true)
       },
     })
   }
@@ -88,7 +88,7 @@ export const useStudy = defineStore('study', () => {
   const stamp = (looks: Looks): number => (void stamps.value, session.value?.stamp(looks) ?? 0)
 
   async function refresh(): Promise<void> {
-    await session.value?.lookAgain()
+    await session.value?.refresh(true)
   }
 
   /** What came of an intention; when it is refused that is said, and it can be done anyway. */

@@ -76,7 +76,7 @@ watch(() => props.report, ({ findings }) => {
     <span v-if="filtered" class="only">Only {{ filtered }} <button class="act" @click="pick({ variable: null, family: null })">show all</button></span>
   </div>
   <div v-if="met.length" class="beside">
-    <section aria-label="Findings">
+    <section data-home aria-label="Findings">
       <template v-for="group in groups" :key="group.head">
         <h3 v-if="group.head" :class="{ mono: order === 'variable' }">
           {{ group.head }} <span class="soft">{{ count(group.findings.length) }}</span>

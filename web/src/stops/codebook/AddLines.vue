@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import type { TableRow, CodebookPage } from '@/api/client'
+import { leave } from '@/frame/focus'
 import { counted } from '@/study/shown'
 import ReasonMenu from '@/parts/ReasonMenu.vue'
 import type { Page } from './page'
@@ -37,7 +38,7 @@ function pasted(event: ClipboardEvent): void {
   <div v-if="page.table.coded || page.codes.length" class="add">
     <input
       v-model="text" aria-label="Add a code line" placeholder="Add a line: 4 Holds two plots   or paste several" spellcheck="false" data-test="add-line"
-      @keydown.enter.prevent="add" @paste="pasted" @keydown.esc="text = ''"
+      @keydown.enter.prevent="add" @paste="pasted" @keydown.esc.prevent.stop="((text = ''), leave())"
     />
   </div>
   <div v-if="page.table.coded || page.codes.length || loose.length" class="list">

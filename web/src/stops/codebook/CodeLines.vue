@@ -55,7 +55,7 @@ function dropOn(target: TableRow): void {
 </script>
 
 <template>
-  <section class="lines" aria-label="Code lines" :style="{ '--code': codeWidth }">
+  <section class="lines" data-run aria-label="Code lines" :style="{ '--code': codeWidth }">
     <div v-if="rows.length" class="head">
       <span /><span class="right"><button :disabled="!sortable" title="Sort the list by code" data-test="sort-code" @click="sort('code')">code</button></span>
       <span><button :disabled="!sortable" title="Sort the list by label" data-test="sort-label" @click="sort('label')">label</button></span><span>missing reason</span>

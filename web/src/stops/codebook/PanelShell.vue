@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The frame of a panel: its title, what it holds, the step it would take with what that comes to, and the way back. */
-import { computed, nextTick, onMounted, ref } from 'vue'
+import { computed } from 'vue'
 
 import type { AnyStep } from '@/api/client'
 import { orRefusal } from '@/api/refusal'
@@ -12,12 +12,6 @@ import { usePanel } from './panel'
 const props = defineProps<{ title: string; lead?: string; word?: string; step?: AnyStep | null; why?: string }>()
 const study = useStudy()
 const panel = usePanel()
-const body = ref<HTMLElement>()
-
-onMounted(async () => {
-  await nextTick()
-  body.value?.querySelector<HTMLElement>('input, select, textarea, button')?.focus()
-})
 
 const looked = useAsked(
   'panel preview',
@@ -31,7 +25,7 @@ const untouched = computed(() => preview.value !== null && !adds.value && previe
 </script>
 
 <template>
-  <section class="panel-shell" :aria-label="title" data-test="panel" @keydown.esc.stop.prevent="panel.close()" @keydown.ctrl.enter.prevent="step && panel.take(step)">
+  <section class="panel-shell" data-room tabindex="-1" :aria-label="title" data-test="panel" @keydown.esc.stop.prevent="panel.close()" @keydown.ctrl.enter.prevent="step && panel.take(step)">
     <header>
       <div>
         <h2>{{ title }}</h2>
@@ -39,7 +33,7 @@ const untouched = computed(() => preview.value !== null && !adds.value && previe
       </div>
       <button class="off" aria-label="Close" title="Close (Esc)" data-test="close-panel" @click="panel.close()">×</button>
     </header>
-    <div ref="body" class="body scroll"><slot :preview="preview" /></div>
+    <div data-home class="body scroll"><slot :preview="preview" /></div>
     <footer v-if="word">
       <p role="status" data-test="panel-preview">
         <span v-if="refused" class="beet">{{ refused }}</span>

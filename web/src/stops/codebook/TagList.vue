@@ -4,6 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import { api, got, type TagStrip as Strip } from '@/api/client'
+import { leave } from '@/frame/focus'
 import { useKeys } from '@/frame/keys'
 import TagStrip from '@/parts/TagStrip.vue'
 import VirtualList from '@/parts/VirtualList.vue'
@@ -182,7 +183,7 @@ useKeys({ 'filter tags': () => field.value?.focus() })
 <template>
   <aside class="tags" :class="{ stamping: chosen.targets }" aria-label="Tags">
     <div class="find">
-      <input ref="field" v-model="text" placeholder="Filter tags" aria-label="Filter tags by name, label or wording" data-test="filter" @keydown.esc="text = ''" />
+      <input ref="field" v-model="text" placeholder="Filter tags" aria-label="Filter tags by name, label or wording" data-test="filter" @keydown.esc.prevent.stop="((text = ''), leave())" />
       <kbd>/</kbd>
     </div>
     <div class="chips">
@@ -192,7 +193,7 @@ useKeys({ 'filter tags': () => field.value?.focus() })
     </div>
     <p v-if="!tags.length" class="none soft">No tag matches. <button class="act" @click="((text = ''), (filter = 'all'))">Show all</button></p>
     <VirtualList
-      ref="scroller" :items="items" class="list scroll" role="listbox" aria-label="Variables" aria-multiselectable="true" tabindex="0" data-test="tags"
+      ref="scroller" :items="items" class="list scroll" role="listbox" aria-label="Variables" aria-multiselectable="true" data-home tabindex="0" data-test="tags"
       @keydown="keys" @drop.prevent="drop" @dragend="((dropBefore = null), (dragging = false))"
     >
       <template #default="{ item }">

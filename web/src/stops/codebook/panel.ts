@@ -19,7 +19,6 @@ export const usePanel = defineStore('panel', () => {
     open.value = null
     pasted.value = fresh.value = ''
     chosen.targets = null
-    void Promise.resolve().then(() => document.querySelector<HTMLElement>('[data-test="tags"]')?.focus())
   }
 
   /** Takes the step that a panel has put together, and closes it when it was accepted. */

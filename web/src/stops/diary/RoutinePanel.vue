@@ -29,7 +29,7 @@ async function keep(): Promise<void> {
   try {
     const body = { text: props.text, name: props.name, expected: look.value!.revision }
     const reply = await got(api.POST('/api/studies/{study_id}/routine', { params: { path: { study_id: study.id } }, body }))
-    study.session?.heard(reply.revision, reply.touched)
+    study.session?.heard(reply.revision)
     await study.refresh()
     say(`Did what ${props.name} says. Undo leads back before it.`)
     emit('leave')

@@ -4,7 +4,7 @@ defineProps<{ title: string; label: string }>()
 </script>
 
 <template>
-  <aside class="side" :aria-label="label">
+  <aside class="side" data-room tabindex="-1" :aria-label="label">
     <div class="body scroll" tabindex="-1">
       <h3 class="clamped">{{ title }}</h3>
       <slot />

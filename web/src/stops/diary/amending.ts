@@ -92,7 +92,7 @@ export function useAmending() {
     try {
       const body = { edits: edits.value, expected: known.value!.revision }
       const reply = await got(api.POST('/api/studies/{study_id}/amend', { params: { path: { study_id: study.id } }, body }))
-      study.session?.heard(reply.revision, reply.touched)
+      study.session?.heard(reply.revision)
       await study.refresh()
       leave()
       say('Amended the diary. The way it was stays in it; undo leads back there.')

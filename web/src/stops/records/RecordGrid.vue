@@ -78,6 +78,13 @@ const entry = computed(() => {
   return { record: record(at.value.row), cell: tag ? cell(at.value.row, tag.id) : null }
 })
 
+/** The chosen cell, where it is among those that are drawn. */
+const drawn = computed(() => {
+  const { row, column } = at.value
+  const there = shownRows.value.some(({ index }) => index === row) && shownColumns.value.some(({ index }) => index === column)
+  return there ? `cell-${row}-${column}` : undefined
+})
+
 /** Whether a cell bears a comment: on itself, or on its record, which its first cell shows. */
 function isRemarked(row: number, variable: string): boolean {
   const number = record(row)
@@ -107,8 +114,8 @@ defineExpose({ goTo, keep, chosen, within, records, entry, rowCount })
 
 <template>
   <div
-    ref="scroller" class="grid scroll" tabindex="0" role="grid" aria-label="Records" data-test="grid"
-    :aria-rowcount="rowCount + 1" :aria-colcount="tags.length + 1" :aria-activedescendant="`cell-${at.row}-${at.column}`" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
+    ref="scroller" class="grid scroll" data-home tabindex="0" role="grid" aria-label="Records" data-test="grid"
+    :aria-rowcount="rowCount + 1" :aria-colcount="tags.length + 1" :aria-activedescendant="drawn" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
   >
     <div class="canvas" :style="{ height: `${height}px`, width: `${width + FRESH}px` }">
       <div class="heads" role="row" aria-rowindex="1" :style="{ height: `${HEAD}px` }">

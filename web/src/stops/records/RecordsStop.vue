@@ -3,6 +3,7 @@ import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
+import { leave } from '@/frame/focus'
 import { useKeys } from '@/frame/keys'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import { attempt, complain, say } from '@/study/notices'
@@ -144,7 +145,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
       <h2 class="title">Records</h2>
       <input
         ref="place" class="place" :placeholder="identifier ? `Go to ${identifier} or record` : 'Go to record'" aria-label="Go to a record" title="Ctrl G" spellcheck="false" data-test="go-to"
-        @keydown.enter.prevent="goToRecord"
+        @keydown.enter.prevent="goToRecord" @keydown.esc.prevent.stop="leave"
       />
       <v-menu :close-on-content-click="false">
         <template #activator="{ props: menu }"><v-btn v-bind="menu" data-test="open-views" :title="view.current ? view.current.shows.name : 'Which variables are shown, in which order'">{{ view.current?.shows.name ?? (view.variables ? counted(view.variables.length, 'variable') : 'All variables') }} ▾</v-btn></template>

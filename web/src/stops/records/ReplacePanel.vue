@@ -49,7 +49,7 @@ async function take(): Promise<void> {
 </script>
 
 <template>
-  <section class="replace" aria-label="Find and replace" data-test="replace" @keydown.esc.stop.prevent="emit('close')" @keydown.ctrl.enter.stop.prevent="take">
+  <section class="replace" data-room aria-label="Find and replace" data-test="replace" @keydown.esc.stop.prevent="emit('close')" @keydown.ctrl.enter.stop.prevent="take">
     <div class="line">
       <label>Find <input ref="first" v-model="wanted.find" class="mono" :placeholder="wanted.how === 'whole' ? 'blanks' : ''" spellcheck="false" data-test="replace-find" /></label>
       <label>Replace by <input v-model="wanted.by" class="mono" :placeholder="wanted.how === 'whole' ? 'a blank' : 'nothing'" spellcheck="false" data-test="replace-by" /></label>

@@ -64,7 +64,7 @@ onMounted(load)
 </script>
 
 <template>
-  <main class="all scroll">
+  <main class="all scroll" data-room tabindex="-1">
     <div class="column">
       <header>
         <svg viewBox="0 0 44 30" width="66" height="45" aria-hidden="true">

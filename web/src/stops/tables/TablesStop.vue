@@ -3,6 +3,7 @@ import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
 import { api, got } from '@/api/client'
+import { leave } from '@/frame/focus'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
 import { useAsked } from '@/study/asked'
@@ -39,7 +40,7 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop">
     <aside>
-      <input v-model="text" class="find boxed" placeholder="Filter" aria-label="Filter variables" />
+      <input v-model="text" class="find boxed" placeholder="Filter" aria-label="Filter variables" @keydown.esc.prevent.stop="((text = ''), leave())" />
       <div class="list scroll" role="listbox" aria-multiselectable="true" aria-label="Variables">
         <button
           v-for="tag in shown" :key="tag.id" role="option" :aria-selected="ids.includes(tag.id)" :class="{ on: ids.includes(tag.id) }"

@@ -1,0 +1,126 @@
+"""Hands keep their place: whatever is opened, closed, done or drawn anew, keys go where work goes on."""
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.wait import WebDriverWait
+
+from tests.screen.conftest import Screen
+from tests.screen.test_walk import bring_in
+
+pytestmark = pytest.mark.screen
+
+HEAD = "plot_no,tenure,hours,water,comment"
+ROWS = [f"{n:04d},{n % 3 + 1},{n % 30},{n % 2 + 1},{'wet' if n % 4 == 0 else ''}" for n in range(1, 61)]
+ROWS[6] = "0007,9,about 4,1,"
+PANELS = {"s": "Stamp", "n": "Names", "m": "Missing", "l": "Lists", "b": "Battery", "w": "Widths", "t": "Types",
+          "c": "Clear", "x": "Text", "+": "New"}  # fmt: skip
+STOPS = ["intake", "codebook", "records", "checks", "derive", "tables", "diary", "handover"]
+
+
+@pytest.fixture
+def worked_on(screen: Screen, tmp_path: Path) -> Screen:
+    path = tmp_path / "plots.csv"
+    path.write_text("\n".join([HEAD, *ROWS]) + "\n", encoding="utf-8")
+    bring_in(screen, path, "60 records × 5 variables")
+    return screen
+
+
+def hands(screen: Screen, within: str = "main") -> str:
+    """Waits until something within a place takes keys, and says what that is."""
+    look = f"const at = document.activeElement; return at.closest({within!r}) && at.tagName != 'MAIN' ? at.ariaLabel || at.outerHTML.slice(0, 150) : ''"
+    said = "return document.activeElement.outerHTML.slice(0, 200)"
+
+    def told(_driver: object) -> str:
+        return str(screen.driver.execute_script(look) or "")
+
+    try:
+        return str(WebDriverWait(screen.driver, 8, 0.1).until(told))
+    except Exception:
+        raise AssertionError(f"Keys go to {screen.driver.execute_script(said)}, not to {within}.") from None
+
+
+def test_every_stop_takes_keys_at_once(worked_on: Screen) -> None:
+    """By Alt+1 … 8, and there and back: focus is where that stop begins, in Records in the grid."""
+    screen = worked_on
+    for way in (range(1, 9), range(8, 0, -1)):
+        for number in way:
+            screen.press(Keys.ALT, str(number))
+            WebDriverWait(screen.driver, 10).until(lambda d, at=number: f"/{STOPS[at - 1]}" in d.current_url)
+            found = hands(screen)
+            assert number != 3 or found == "Records", found
+    screen.press(Keys.ALT, "3")
+    assert hands(screen, "[data-test=grid]") == "Records"
+    screen.press(Keys.ARROW_DOWN)
+    screen.press(Keys.ARROW_RIGHT)
+    assert screen.find("grid").get_attribute("aria-activedescendant") == "cell-1-1"
+
+
+def test_every_panel_begins_and_leads_back(worked_on: Screen) -> None:
+    """Opened by its key it takes the next keys; Escape leads out of it, to where hands were."""
+    screen = worked_on
+    screen.open("tenure")
+    screen.find("tags").click()
+    screen.open("tenure")
+    for key, title in PANELS.items():
+        hands(screen)
+        screen.driver.execute_script("document.querySelector('[data-test=tags]').focus()")
+        screen.press(key)
+        screen.find("panel")
+        assert hands(screen, "[data-test=panel]") != "Close", title
+        screen.press(Keys.ESCAPE)
+        screen.until_gone("panel")
+        assert hands(screen) == "Variables", title
+
+
+def test_what_is_drawn_anew_keeps_the_hands(worked_on: Screen) -> None:
+    """Enter in a label, a reason for missing, replacing, finding, a remedy: none of it lets keys fall to the page."""
+    screen = worked_on
+    screen.open("tenure")
+    screen.click("list-all")
+    field = screen.css("[data-test='code-1'] input, [data-test='code-1'] textarea")
+    field.click()
+    field.send_keys("Own", Keys.ENTER)
+    assert hands(screen, "[data-test=page]") == "Label of 3", "the next line comes after"
+    screen.press(Keys.ESCAPE)
+    assert hands(screen) == "Variables"
+    hands(screen)
+    screen.press(Keys.ALT, "3")
+    assert hands(screen, "[data-test=grid]") == "Records"
+    screen.press(Keys.CONTROL, "h")
+    hands(screen, "[data-test=replace]")
+    screen.press(Keys.ESCAPE)
+    screen.until_gone("replace")
+    assert hands(screen, "[data-test=grid]") == "Records"
+    screen.press(Keys.CONTROL, "k")
+    hands(screen, "[data-test=finder]")
+    screen.press(Keys.ESCAPE)
+    assert hands(screen, "[data-test=grid]") == "Records"
+    screen.press(Keys.ALT, "4")
+    hands(screen)
+    screen.press(Keys.ALT, "3")
+    hands(screen, "[data-test=grid]")
+    screen.press(Keys.CONTROL, "g")
+    assert hands(screen) == "Go to a record"
+    screen.press(Keys.ESCAPE)
+    hands(screen, "[data-test=grid]")
+
+
+def test_what_a_finding_offers_keeps_the_hands(worked_on: Screen) -> None:
+    """A remedy, and keeping something as it is, take their finding away, and hands stay among the others."""
+    screen = worked_on
+    screen.press(Keys.ALT, "4")
+    hands(screen)
+    hands(screen, "[data-test=finding]")
+    before = len(screen.all("finding"))
+    screen.click("accept")
+    screen.css("[data-test='reason'] input").send_keys("Seen on the sheet", Keys.ENTER)
+    WebDriverWait(screen.driver, 10).until(lambda _: len(screen.all("finding")) < before)
+    hands(screen, "section[aria-label=Findings]")
+    screen.press(Keys.ALT, "7")
+    hands(screen)
+    screen.click("name-edition")
+    hands(screen, "aside")
+    screen.press(Keys.ESCAPE)
+    hands(screen)
