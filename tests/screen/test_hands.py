@@ -29,7 +29,10 @@ def worked_on(screen: Screen, tmp_path: Path) -> Screen:
 
 def hands(screen: Screen, within: str = "main") -> str:
     """Waits until something within a place takes keys, and says what that is."""
-    look = f"const at = document.activeElement; return at.closest({within!r}) && at.tagName != 'MAIN' ? at.ariaLabel || at.outerHTML.slice(0, 150) : ''"
+    look = (
+        f"const at = document.activeElement; const within = at.closest({within!r}) && at.tagName != 'MAIN';"
+        "return within ? at.ariaLabel || at.outerHTML.slice(0, 150) : ''"
+    )
     said = "return document.activeElement.outerHTML.slice(0, 200)"
 
     def told(_driver: object) -> str:
