@@ -34,7 +34,7 @@ class Followed:
 
 
 def followed(before: Study, study: Study) -> Followed:
-    """The state after a step with the variables derived from what it touched worked out again, sources first.
+    """The state after a step with the variables derived from what it touched recalculated, sources first.
 
     Only those follow that held what came out of their sentence before: entries that somebody typed over it stay, and
     are told as a finding. So is one that cannot be worked out any more, which stays as it is.

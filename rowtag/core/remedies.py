@@ -155,7 +155,7 @@ def _wider(study: Study, finding: Finding) -> tuple[Remedy, ...]:
 def _work_out(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     """Nothing where it cannot be worked out."""
     step = WorkOutAgain(variables=(finding.variable,))
-    return (Remedy("work it out again", step),) if finding.count else ()
+    return (Remedy("recalculate it", step),) if finding.count else ()
 
 
 def _as_it_stands_now(study: Study, finding: Finding) -> tuple[Remedy, ...]:

@@ -86,7 +86,7 @@ def _set(check: Check, setting: dict[str, Any] | None) -> str:
     if setting.get("off"):
         return '<br><b class="warning">Not checked in this study.</b>'
     told = [
-        f"{check.thresholds[name].said} {value:g}, usually {check.thresholds[name].usual:g}"
+        f"{check.thresholds[name].said} {value:g} (default {check.thresholds[name].usual:g})"
         for name, value in setting.get("thresholds", {}).items()
         if name in check.thresholds
     ]

@@ -116,7 +116,7 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("kept as text", one({}, ["Alone", "Shared"] * 20), ""),
     ("more decimals than declared", one({**RATIO, "type": "decimal", "decimals": 1}, ["1.5", "1.25"]), "1 entry has more"),
     ("more decimals than declared", one({**RATIO, "type": "decimal", "decimals": 1}, ["1.5", "1.50", "2"]), ""),
-    ("one answer in several spellings", one({}, ["Bus", "bus", "Bus ", "Bicycle"]), "1 entry is spelt otherwise than the same answer elsewhere, such as “Bus”"),
+    ("one answer in several spellings", one({}, ["Bus", "bus", "Bus ", "Bicycle"]), "1 entry is spelled differently from the same answer elsewhere, such as “Bus”"),
     ("one answer in several spellings", one({"use": "open-ended"}, ["Bus", "bus"]), ""),
     ("identifier as a measure", one(RATIO, [str(n) for n in range(100, 140)]), "names records"),
     ("identifier as a measure", one(RATIO, HOURS), ""),

@@ -514,13 +514,11 @@ def test_derived_variables_know_their_sources() -> None:
     assert found.message.startswith("1 entry is not what comes out now")
     (remedy,) = remedies(edited.study, found)
     again = remedy.step.apply(edited.study)
-    assert again.full_sentence == "Worked holds out again; 1 entry changed."
+    assert again.full_sentence == "Recalculated holds; 1 entry changed."
     assert not _behind(again.study, "holds")
     assert [found.count for found in _behind(again.study, "late")] == [1], "and then what was derived from that"
     both = WorkOutAgain(variables=("late", "holds")).apply(edited.study)
-    assert both.full_sentence == "Worked late and holds out again; 2 entries changed.", (
-        "sources first, whatever the order"
-    )
+    assert both.full_sentence == "Recalculated late and holds; 2 entries changed.", "sources first, whatever the order"
     assert not _behind(both.study, "late")
     with pytest.raises(BadInput, match="all entries are what comes out"):
         WorkOutAgain(variables=("holds",)).apply(again.study)
@@ -603,10 +601,10 @@ def test_what_is_made_of_a_battery_stands_behind_it() -> None:
 
 
 def test_removing_a_source_says_what_depends_on_it() -> None:
-    """What was derived is kept, and cannot be worked out again."""
+    """What was derived is kept, and cannot be recalculated."""
     study = derived(study_of(ROWS), "holds", "recode tenure: 1, 2 -> 1; 3 -> 0", at="holds").study
     applied = RemoveVariables(variables=("id_tenure",)).apply(study)
-    assert "holds, which cannot be worked out again without, is kept" in applied.full_sentence
+    assert "holds, which cannot be recalculated without, is kept" in applied.full_sentence
     (found,) = _behind(applied.study, "holds")
     assert "cannot be worked out any more: There is no variable “tenure”" in found.message.replace("character 8: ", "")
 

@@ -128,10 +128,10 @@ def test_a_threshold_is_set() -> None:
     strict = done(study, SetCheck(says=CheckSetting(check="nearly empty", thresholds={"share": 0.7})))
     assert [each.variable for each in told(strict, "nearly empty")] == ["id_hours"]
     for setting, said in (
-        ({"check": "nearly empty", "thresholds": {"share": 3.0}}, "lies between 0.1 and 1; usually it is 0.95"),
+        ({"check": "nearly empty", "thresholds": {"share": 3.0}}, "lies between 0.1 and 1; its default is 0.95"),
         ({"check": "nearly empty", "thresholds": {"width": 3.0}}, "It has: share"),
         ({"check": "nowhere"}, "no check called"),
-        ({"check": "nearly empty"}, "done as usual already"),
+        ({"check": "nearly empty"}, "has its defaults already"),
     ):
         with pytest.raises(BadInput, match=said):
             SetCheck(says=CheckSetting(**setting)).apply(study)

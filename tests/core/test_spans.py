@@ -101,7 +101,7 @@ def test_working_out_again_changes_nothing() -> None:
 
 
 def test_a_source_that_is_gone_is_told() -> None:
-    """What is made of a span that lost a variable cannot be worked out again, and windows hear of it."""
+    """What is made of a span that lost a variable cannot be recalculated, and windows hear of it."""
     study = with_derived(ABC, m="mean(a..c)")
     applied = RemoveVariables(variables=("id_b",)).apply(study)
     assert "id_m" in applied.touched.variables

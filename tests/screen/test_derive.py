@@ -188,7 +188,7 @@ def test_what_is_derived_follows(screen: Screen) -> None:
     screen.click("source-busy")
     screen.until("derive-name", "")
     screen.click("work-again")
-    screen.until("notice", "Worked busy out again")
+    screen.until("notice", "Recalculated busy")
     screen.until_gone("behind")
     assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")["variables"]] == [False, False]
 
@@ -215,7 +215,7 @@ def test_what_is_derived_follows_by_itself(screen: Screen) -> None:
     screen.click("undo")
     screen._patiently(lambda _: entries(screen, "holds") == before, "undo left what had followed")
     screen.click("follow")
-    screen.until("notice", "Let derived variables stay until they are worked out again.")
+    screen.until("notice", "Let derived variables stay until they are recalculated.")
 
 
 def test_for_a_whole_battery_and_as_a_list(screen: Screen) -> None:

@@ -79,7 +79,7 @@ def test_from_paste_to_reconciled(screen: Screen, server: Server, tmp_path: Path
     screen.click("side-switch")
     paste(screen, questionnaire(), "Questionnaire")
     screen.click("read-it-all")
-    assert screen.text("compare-read") == "347 lines, 50 variables found, 14 left over"
+    assert screen.text("compare-read") == "347 lines, 50 variables found, 14 lines not used"
     screen.until("group-only-in-the-data", "6")
     assert not screen.all("nothing-met")
     screen.click("take-all")

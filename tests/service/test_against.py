@@ -44,7 +44,7 @@ def test_a_code_that_means_something_else_there() -> None:
     assert tenure[:2] == ("warning", "tenure") and "label of 1: in my own name" in tenure[2]
     tenure, hours = against(plots(second="shared with somebody", label="Rent"))
     assert tenure[0] == hours[0] == "note"
-    assert hours[1:] == ("hours", "is otherwise in “Questionnaire”: label: hours in a usual week")
+    assert hours[1:] == ("hours", "differs from “Questionnaire”: label: hours in a usual week")
 
 
 def test_what_the_document_knows_mends() -> None:

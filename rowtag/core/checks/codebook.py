@@ -57,7 +57,7 @@ def says_otherwise(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
             more = len(said.differences) - len(named)
             told = "; ".join(named) + (f" and {counted(more, 'more difference')}" if more > 0 else "")
             severity: Severity = "warning" if against else "note"
-            message = f"is otherwise in “{kept.name}”: {told}"
+            message = f"differs from “{kept.name}”: {told}"
             found.append(Finding("codebook says otherwise", severity, id, message, which=sheet))
     return found
 

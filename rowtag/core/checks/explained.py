@@ -195,7 +195,7 @@ EXPLAINED = {
     "not what comes out": Explained(
         "the sentence of a derived variable gives other entries now than it holds, or cannot be worked out any more",
         "holds_plot after an entry of tenure was mended",
-        "holds_plot worked out again",
+        "holds_plot recalculated",
     ),
     "span means others": Explained(
         "the variables between the ends of a span are others now than when its sentence was written",

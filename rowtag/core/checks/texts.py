@@ -85,7 +85,7 @@ def several_spellings(study: Study, id: str) -> Finding | None:
 
     def say(count: int) -> str:
         usual = near_duplicates(study, id)[0].entries[0]
-        have = "is spelt otherwise than the same answer" if count == 1 else "are spelt otherwise than the same answers"
-        return f"{counted(count, 'entry', 'entries')} {have} elsewhere, such as “{usual}”"
+        have = "is spelled differently from" if count == 1 else "are spelled differently from"
+        return f"{counted(count, 'entry', 'entries')} {have} the same answer elsewhere, such as “{usual}”"
 
     return about_entries(study, id, several_spellings, "warning", say)

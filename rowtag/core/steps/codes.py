@@ -63,7 +63,16 @@ class ListCodes(CodeStep):
 
         said = ", ".join(f"{line.shown} “{line.label}”" if line.label else line.shown for line in self.lines[:4])
         more = f" and {len(self.lines) - 4} more" if len(self.lines) > 4 else ""
-        return self._on_each(study, changed, f"Listed {said}{more} for {names_of(study, self.variables)}")
+        done = f"Labelled code{'s' if len(self.lines) > 1 else ''}" if self._only_labels(study) else "Listed"
+        return self._on_each(study, changed, f"{done} {said}{more} for {names_of(study, self.variables)}")
+
+    def _only_labels(self, study: Study) -> bool:
+        """Whether all its codes are listed already."""
+        return all(
+            {line_key(line, study.tag(id).type) for line in self.lines}
+            <= {line_key(line, study.tag(id).type) for line in study.codes(id)}
+            for id in self.variables
+        )
 
 
 def _set_aside(tag: Tag, lines: Sequence[MissingLine]) -> Tag:

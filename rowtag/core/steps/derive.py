@@ -57,7 +57,7 @@ class Derive(Step):
 
 @register
 class WorkOutAgain(Step):
-    """Works derived variables out again, from what their sources hold now, sources first; tags stay as they are."""
+    """Recalculates derived variables, from what their sources hold now, sources first; tags stay as they are."""
 
     do: Literal["work out again"] = "work out again"
     variables: Ids
@@ -76,14 +76,14 @@ class WorkOutAgain(Step):
             again = again.with_columns({id: column})
         if not changed:
             raise NothingToDo(f"{names_of(study, self.variables)}: all entries are what comes out.")
-        said = f"Worked {names_of(study, self.variables)} out again"
+        said = f"Recalculated {names_of(study, self.variables)}"
         notes.append(f"{counted(changed, 'entry', 'entries')} changed")
         return Made(again, said, changed, tuple(dict.fromkeys(notes)), tuple(evidence))
 
 
 @register
 class LetFollow(Step):
-    """Has derived variables follow what they are made of by themselves, or stay until they are worked out again."""
+    """Has derived variables follow what they are made of by themselves, or stay until they are recalculated."""
 
     do: Literal["let follow"] = "let follow"
     on: bool
@@ -94,7 +94,7 @@ class LetFollow(Step):
         said = (
             "Let derived variables follow what they are made of"
             if self.on
-            else "Let derived variables stay until they are worked out again"
+            else "Let derived variables stay until they are recalculated"
         )
         habit = Habit(title="derived variables follow what they are made of")
         return Made(study.put("habit", {FOLLOWING: habit if self.on else None}), said)

@@ -82,15 +82,20 @@ class SetCheck(Step):
             if not known.least <= value <= known.most:
                 raise BadInput(
                     f"{value:g} cannot be the threshold “{name}” of “{check.name}”.",
-                    remedy=f"It lies between {known.least:g} and {known.most:g}; usually it is {known.usual:g}.",
+                    remedy=f"It lies between {known.least:g} and {known.most:g}; its default is {known.usual:g}.",
                 )
-            said.append(f"{known.said} {value:g}, usually {known.usual:g}")
+            said.append(f"{known.said} set to {value:g} (default {known.usual:g})")
         thresholds = {
             name: value for name, value in self.says.thresholds.items() if value != check.thresholds[name].usual
         }
         usual = not thresholds and not self.says.off
         if usual and check.name not in study.shelves["check"]:
-            raise NothingToDo(f"“{check.name}” is done as usual already.")
-        what = "not at all" if self.says.off else "; ".join(said) if thresholds else "as usual"
+            raise NothingToDo(f"“{check.name}” has its defaults already.")
+        if self.says.off:
+            sentence = f"Turned the check “{check.name}” off"
+        elif thresholds:
+            sentence = f"Threshold{'s' if len(said) > 1 else ''} of “{check.name}”: {'; '.join(said)}"
+        else:
+            sentence = f"Check “{check.name}” set back to its defaults"
         now = None if usual else self.says.model_copy(update={"thresholds": thresholds})
-        return Made(study.put("check", {check.name: now}), f"Checks for “{check.name}”: {what}")
+        return Made(study.put("check", {check.name: now}), sentence)

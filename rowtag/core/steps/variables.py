@@ -72,6 +72,6 @@ class RemoveVariables(Step):
         notes = (f"{counted(entries, 'entry', 'entries')} went along",) if entries else ()
         left = derived_from(study, self.variables)
         if left:
-            cannot = "which cannot be worked out again without"
+            cannot = "which cannot be recalculated without"
             notes = (*notes, f"{names_of(study, left)}, {cannot}, {'is' if len(left) == 1 else 'are'} kept")
         return Made(study.without_variables(self.variables), said, entries, notes)

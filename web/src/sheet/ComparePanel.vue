@@ -39,7 +39,7 @@ const strips = computed(() => {
 })
 const beginning = computed(() => !study.variables.length)
 const nothingMet = computed(() => found.value && !beginning.value && !found.value.agrees.length && !found.value.differs.length)
-const read = computed(() => sheets.page && `${counted(sheets.page.lines.length, 'line')}, ${counted(sheets.page.variables.length, 'variable')} found, ${count(sheets.page.unplaced.length)} left over`)
+const read = computed(() => sheets.page && `${counted(sheets.page.lines.length, 'line')}, ${counted(sheets.page.variables.length, 'variable')} found, ${counted(sheets.page.unplaced.length, 'line')} not used`)
 const strays = computed(() => {
   const [now, account] = [study.overview?.fill.stray ?? 0, preview.value?.account]
   const then = now + (account ? account.after.stray - account.before.stray : 0)
@@ -119,7 +119,7 @@ useKeys(
       <p v-if="refused" role="alert" class="beet" data-test="compare-refused">{{ refused }}</p>
       <p v-else role="status" data-test="compare-status"><template v-if="!beginning"><b>{{ count(tally.sheet) }} taken</b>, <b>{{ count(tally.study) }} kept</b>, {{ count(tally.undecided) }} undecided{{ added.length ? ', ' : '' }}</template><b v-if="added.length || beginning">{{ counted(added.length, 'variable') }} {{ beginning ? 'to be added' : 'added' }}</b>. {{ request ? strays : '' }}</p>
       <span class="grow" />
-      <v-btn v-if="shown === 'differs' && adding.length" title="Where the study has nothing yet" data-test="take-adding" @click="compare.decide(adding, 'sheet')">Take all that replaces nothing</v-btn>
+      <v-btn v-if="shown === 'differs' && adding.length" title="Where the study has nothing yet" data-test="take-adding" @click="compare.decide(adding, 'sheet')">Take all that is new</v-btn>
       <v-btn variant="flat" color="primary" :disabled="!request || refused !== ''" :loading="taking" data-test="apply-compare" @click="compare.take()">Apply {{ tally.sheet + added.length ? count(tally.sheet + added.length) : '' }} as one step &nbsp;<kbd>Ctrl ↵</kbd></v-btn>
     </footer>
   </section>

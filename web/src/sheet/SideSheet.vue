@@ -52,7 +52,7 @@ async function compare(): Promise<void> {
       <h2 v-else :title="sheets.current?.name">{{ adding || !sheets.current ? 'Beside the study' : sheets.current.name }}</h2>
       <span v-if="chosen && !adding" class="soft">line {{ count(chosen[0]) }} of {{ count(sheets.page?.lines.length ?? 0) }}</span>
       <button v-if="sheets.sheets.length" class="icon" :aria-pressed="adding" title="Documents: keep another one, let one go" aria-label="Documents" data-test="sheets" @click="adding = !adding">+</button>
-      <button class="icon" title="Put the side sheet away (Alt+S)" aria-label="Put the side sheet away" @click="sheets.shown = false">×</button>
+      <button class="icon" title="Close the side sheet (Alt+S)" aria-label="Close the side sheet" @click="sheets.shown = false">×</button>
     </header>
     <SheetForm v-if="adding || (sheets.loaded && !sheets.sheets.length)" :focused="adding || sheets.justAsked" @done="adding = false" />
     <template v-else-if="sheets.page">

@@ -48,7 +48,7 @@ function setThreshold(check: Check, name: string, event: Event): void {
               <p class="soft">{{ check.notices }}</p>
               <p v-for="each in check.thresholds" :key="each.name" class="threshold">
                 <label>{{ each.said }} <input :value="each.value" :class="{ set: each.value !== each.usual }" inputmode="decimal" :data-test="`threshold-${check.name}-${each.name}`" @change="setThreshold(check, each.name, $event)" /></label>
-                <span class="soft">usually {{ each.usual }}, from {{ each.least }} to {{ each.most }}</span>
+                <span class="soft">default {{ each.usual }}, from {{ each.least }} to {{ each.most }}</span>
               </p>
             </div>
           </div>

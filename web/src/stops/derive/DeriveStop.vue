@@ -208,7 +208,7 @@ const parts = computed(() => {
       </nav>
       <div class="shape scroll" tabindex="-1">
         <h2>{{ title }}<template v-if="one"> → {{ label || one.label || one.name }}</template></h2>
-        <p v-if="again && !way" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain([chosen!])">work it out again</button></p>
+        <p v-if="again && !way" class="hint">It is derived already: what is changed here changes it in its place.<button v-if="again.behind" class="act" data-test="work-again" @click="workAgain([chosen!])">recalculate it</button></p>
         <p v-else-if="editable" class="hint">Type the number that an entry becomes, or drag it onto a new code. What is not named stays what it is.</p>
         <p v-if="way === 'bands'" class="controls">
           <label>bands <input v-model.number="bands" type="number" min="2" max="30" data-test="bands" /></label>

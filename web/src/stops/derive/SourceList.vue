@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import type { Schema } from '@/api/client'
+import { leave } from '@/frame/focus'
 import TagStrip from '@/parts/TagStrip.vue'
 import VirtualList from '@/parts/VirtualList.vue'
 import { matching } from '@/stops/codebook/find'
@@ -29,9 +30,9 @@ const items = computed(() => {
 
 <template>
   <aside class="sources" aria-label="Made of">
-    <input v-model="text" class="find boxed" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc="text = ''" />
-    <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">work all that is behind out again</button></p>
-    <p v-if="derived.length" class="all"><label title="After every step what is derived from what it touched is worked out again; entries that you typed over it stay"><input type="checkbox" :checked="follows" data-test="follow" @change="emit('follow', ($event.target as HTMLInputElement).checked)" /> what is derived follows by itself</label></p>
+    <input v-model="text" class="find boxed" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc.prevent.stop="((text = ''), leave())" />
+    <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">recalculate everything out of date</button></p>
+    <p v-if="derived.length" class="all"><label title="After every step what is derived from what it touched is recalculated; entries that you typed over it stay"><input type="checkbox" :checked="follows" data-test="follow" @change="emit('follow', ($event.target as HTMLInputElement).checked)" /> what is derived follows by itself</label></p>
     <VirtualList :items="items" class="list scroll" role="listbox" aria-label="Variables">
       <template #default="{ item }">
         <div v-if="'title' in item" class="group">{{ item.title }}<span>{{ item.number }}</span></div>
