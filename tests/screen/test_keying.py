@@ -163,7 +163,7 @@ def test_a_server_that_is_killed(keying: Screen, server: Server) -> None:
     keying.until("notice", "Row Tag does not answer")
     server.start()
     assert entries(keying, "plot_no") == ["F007"] and entries(keying, "held") == ["1"]
-    keying.click("choice-Try again")
+    keying.until_gone("choice-Try again")
     settle(keying)
     assert [entries(keying, name) for name in ("hours", "site_1", "site_2")] == [["4"], ["3"], ["2"]]
     keying.driver.get_log("browser")

@@ -242,7 +242,7 @@ def test_no_answer_loses_nothing(typing: Screen, server: Server) -> None:
     typing.until("notice", "Row Tag does not answer")
     assert "keeping" in typing.text("kept")
     server.start()
-    typing.click("choice-Try again")
+    typing.until_gone("choice-Try again")
     settle(typing)
     assert entries(typing, "a")[6:8] == ["1", "2"]
     typing.driver.get_log("browser")

@@ -9,13 +9,15 @@ import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
+import { whenAnswered } from './api/client'
 import App from './App.vue'
 import { router } from './router'
 import { cache } from './study/cache'
-import { complain, hearOfErrors } from './study/notices'
+import { answered, complain, hearOfErrors } from './study/notices'
 import { vuetify } from './vuetify'
 
 hearOfErrors()
+whenAnswered(answered)
 const app = createApp(App)
 app.config.errorHandler = (error) => {
   console.error(error)

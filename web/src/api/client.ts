@@ -25,6 +25,13 @@ interface Reply<T> {
   response: Response
 }
 
+let tell = (): void => undefined
+
+/** Has somebody told whenever the server answers, whatever it says. */
+export function whenAnswered(told: () => void): void {
+  tell = told
+}
+
 /** The data of a reply; a refusal or a lost connection becomes a Refusal. */
 export async function got<T>(asked: Promise<Reply<T>>): Promise<T> {
   let reply: Reply<T>
@@ -33,6 +40,7 @@ export async function got<T>(asked: Promise<Reply<T>>): Promise<T> {
   } catch {
     throw new Refusal(problem(0, 'Row Tag does not answer. Nothing that was accepted is lost; is the server running?'))
   }
+  tell()
   if (reply.response.ok) return reply.data as T
   const known = reply.error as Problem | undefined
   throw new Refusal(known?.detail ? known : problem(reply.response.status, 'Row Tag could not do this.'))

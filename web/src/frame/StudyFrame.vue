@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -16,6 +17,8 @@ const open = useStudy()
 watch(() => props.study, (id) => void open.open(id), { immediate: true })
 onBeforeUnmount(open.close)
 useShortcuts()
+// What is not kept yet would go with the page: whoever leaves is asked.
+useEventListener(window, 'beforeunload', (event) => open.busy > 0 && event.preventDefault())
 
 const router = useRouter()
 const reading = ref(false)

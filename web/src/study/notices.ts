@@ -9,6 +9,8 @@ export interface Notice {
   details: string[]
   /** What can be done about it; while there is something, the notice stays until it is decided. */
   choices: { word: string; go: () => void }[]
+  /** Whether it says that the server does not answer. */
+  lost?: boolean
 }
 
 export const notice = ref<Notice | null>(null)
@@ -24,7 +26,16 @@ export function complain(error: unknown, choices: Notice['choices'] = []): void 
     kind: 'refused',
     details: known ? [...(error.problem.details ?? [])] : [],
     choices,
+    lost: known && error.lost,
   }
+}
+
+/** The server answers: what said that it does not has had its time, and what it offered to try again is tried. */
+export function answered(): void {
+  const said = notice.value
+  if (!said?.lost) return
+  notice.value = null
+  said.choices[0]?.go()
 }
 
 /** Says what could not be fetched or sent, and lets it be tried again. */
