@@ -127,3 +127,27 @@ def test_what_a_finding_offers_keeps_the_hands(worked_on: Screen) -> None:
     hands(screen, "aside")
     screen.press(Keys.ESCAPE)
     hands(screen)
+
+
+def test_the_page_of_keys(worked_on: Screen) -> None:
+    """F1 and the finder show all keys; one is changed, works, and what is taken already is told."""
+    screen = worked_on
+    screen.press(Keys.F1)
+    screen.until("keys", "find and replace Ctrl+H")
+    screen.click("change-replace")
+    screen.press(Keys.CONTROL, "g")
+    screen.until("key-replace", "Ctrl+G is taken: go to a record. Press another.")
+    screen.press(Keys.ALT, "h")
+    screen.until("key-replace", "find and replace Alt+H")
+    screen.press(Keys.ESCAPE)
+    screen.until_gone("keys")
+    screen.press(Keys.ALT, "3")
+    hands(screen, "[data-test=grid]")
+    screen.press(Keys.ALT, "h")
+    screen.find("replace")
+    screen.press(Keys.ESCAPE)
+    screen.press(Keys.CONTROL, "k")
+    screen.css("[data-test='finder-text']").send_keys("help", Keys.ENTER)
+    screen.click("usual-replace")
+    screen.until("key-replace", "find and replace Ctrl+H")
+    assert not screen.problems()

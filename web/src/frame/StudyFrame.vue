@@ -9,6 +9,7 @@ import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import AppRail from './AppRail.vue'
 import FinderBox from './FinderBox.vue'
+import KeysPage from './KeysPage.vue'
 import { useShortcuts } from './shortcuts'
 import TopStrip from './TopStrip.vue'
 
@@ -40,6 +41,7 @@ async function readWhatCanBe(): Promise<void> {
     <div class="work">
       <TopStrip />
       <FinderBox />
+      <KeysPage />
       <main data-room tabindex="-1">
         <router-view v-if="open.overview" />
         <div v-else-if="open.refused" class="empty" data-test="refused-study">

@@ -12,6 +12,7 @@ import { PANELS } from '@/stops/codebook/panels'
 import { type Show, useStudy } from '@/study/store'
 import { type Theme, theme } from '@/study/theme'
 import { shown } from './keys'
+import { useKeysPage } from './keysPage'
 import { STOPS } from './stops'
 
 export interface Found {
@@ -37,6 +38,7 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
   const sheets = useSheets()
   const toggleSheet = useSheetToggle()
   const router = useRouter()
+  const keysPage = useKeysPage()
   const to = (name: string, variable?: string): Promise<unknown> =>
     router.push({ name, params: { study: study.id, ...(variable ? { variable } : {}) } })
 
@@ -46,6 +48,7 @@ export function useFound(text: Ref<string>, findings: Ref<Finding[]>): ComputedR
     ...PANELS.map((each) => action(each.word, each.title, shown(`panel ${each.name}`), () => void to('codebook', chosen.first ?? undefined).then(() => (panel.open = each.name)))),
     ...(study.overview?.undo ? [action('Undo', study.overview.undo, shown('undo'), () => void study.moveHead('undo'))] : []),
     ...(study.overview?.redo ? [action('Redo', study.overview.redo, shown('redo'), () => void study.moveHead('redo'))] : []),
+    action('Keys', 'all keys, and help to change them', shown('keys'), () => (keysPage.value = true)),
     action('Key records in', 'one after another, each as its questionnaire', shown('key in'), () => void to('key')),
     action('Two keyings', 'compare with records that were keyed a second time', '', () => void to('keyings')),
     action('Side sheet', 'the questionnaire or codebook beside the work', shown('side sheet'), toggleSheet),
