@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All keys, by where they work, each of which can be another one. */
-import { ref } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 
 import { choose, isOwn, KEYS, keysFor, keysOf, readable, taken, useKeys } from './keys'
 import { useKeysPage } from './keysPage'
@@ -14,6 +14,8 @@ const groups = [...new Set(Object.values(KEYS).map((key) => key.where))].map(
   (where) => [where, Object.keys(KEYS).filter((name) => KEYS[name]!.where === where)] as const,
 )
 
+const close = ref<HTMLElement>()
+watch(open, (now) => now && void nextTick(() => close.value?.focus()))
 useKeys({ keys: () => (open.value = true) })
 
 function begin(name: string): void {
@@ -43,7 +45,7 @@ function pressed(event: KeyboardEvent): void {
     <div class="panel keys scroll" tabindex="-1" data-test="keys" @keydown.capture="pressed">
       <header>
         <h2>Keys</h2>
-        <button class="act" data-test="close-keys" @click="open = false">close <kbd>Esc</kbd></button>
+        <button ref="close" class="act" data-test="close-keys" @click="open = false">close <kbd>Esc</kbd></button>
       </header>
       <section v-for="[where, names] in groups" :key="where" :aria-label="where">
         <h3>{{ where }}</h3>
