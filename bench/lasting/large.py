@@ -94,7 +94,7 @@ def _asks(client: Any, study: str, ids: list[str]) -> dict[str, Callable[[], Any
     those that take something."""
     url = f"/api/studies/{study}"
     editions = client.get(f"{url}/editions").json()
-    lines = [line for run in client.get(f"{url}/diary").json()["runs"] for line in run["lines"]]
+    lines = [line for run in client.get(f"{url}/diary").json()["runs"] for line in run["lines"] if line["current"]]
     sources = client.get(f"{url}/sources").json()
     fillings = {
         "study_id": study, "variable_id": ids[len(ids) // 2], "step_id": lines[0]["step_id"],

@@ -1,8 +1,8 @@
 """What differs between two states of a study, told from the states themselves."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any
 
 import numpy as np
@@ -33,7 +33,14 @@ def title_of(value: Any) -> str:
     """What a thing on a shelf is called."""
     if isinstance(value, Variable):
         return value.tag.name
-    return str(getattr(value, "name", "") or getattr(value, "title", ""))
+    return next((str(title) for part in _titled_by(value.__class__) if (title := getattr(value, part))), "")
+
+
+@cache
+def _titled_by(kind: Hashable) -> tuple[str, ...]:
+    """The parts of a kind of thing that say what it is called. A thing that lacks one is slow to say so."""
+    parts = getattr(kind, "model_fields", None) or getattr(kind, "__dataclass_fields__", {})
+    return tuple(part for part in ("name", "title") if part in parts or hasattr(kind, part))
 
 
 # Places ----------------------------------------------------------------------------------------

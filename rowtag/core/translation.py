@@ -88,15 +88,23 @@ def _name(kind: str, id: str, study: Study) -> str:
     return title if title and len(_titles(study, kind).get(title, ())) == 1 else ""
 
 
+class _Titles(dict[str, tuple[str, ...]]):
+    """Ids by title; what it weighs is told without looking at each."""
+
+    @property
+    def nbytes(self) -> int:
+        """Bytes that it takes, about."""
+        return 300 * len(self)
+
+
 def _titles(study: Study, kind: str) -> Mapping[str, tuple[str, ...]]:
     """The ids of a kind by what they are called."""
 
     def titles() -> Mapping[str, tuple[str, ...]]:
-        out: dict[str, tuple[str, ...]] = {}
+        out: dict[str, list[str]] = {}
         for id, each in study.shelves[kind].items():
-            title = title_of(each)
-            out[title] = (*out.get(title, ()), id)
-        return out
+            out.setdefault(title_of(each), []).append(id)
+        return _Titles((title, tuple(ids)) for title, ids in out.items())
 
     return engine.get(("titles", kind, Same(study.shelves[kind])), titles)
 
@@ -228,8 +236,12 @@ def _met_otherwise(study: Study, name: str) -> tuple[str, ...]:
 
 def identifier_of(study: Study) -> str | None:
     """The variable that identifies the records: the first whose use is that and whose entries do."""
-    known = study.variables
-    return next((id for id in study.order if known[id].tag.use == "identifier" and _identifies(study, id)), None)
+
+    def so_used() -> frozenset[str]:
+        return frozenset(id for id, each in study.variables.items() if each.tag.use == "identifier")
+
+    found = engine.get(("identifiers", Same(study.variables)), so_used)  # of many steps few change what variables say
+    return next((id for id in study.order if id in found and _identifies(study, id)), None) if found else None
 
 
 @worked_out(reading, entries, records)
