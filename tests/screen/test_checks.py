@@ -161,5 +161,5 @@ def test_how_it_is_checked(screen: Screen) -> None:
     screen.until("open-settings", "Thresholds: 2 set")
     with urllib.request.urlopen(f"{screen.address}/api/studies/demo/check-report") as reply:
         page = reply.read().decode()
-    assert "Not checked in this study." in page and "share of blanks 0.3, usually 0.95" in page
+    assert "Not checked in this study." in page and "share of blanks 0.3 (default 0.95)" in page
     assert "beyond what the code list allows" not in page
