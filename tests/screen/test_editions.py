@@ -118,7 +118,10 @@ def test_the_diary_filtered(screen: Screen) -> None:
     screen._patiently(lambda _: 0 < len(screen.all("diary-line")) < 12, "it was not filtered")
     screen.select("diary-kind", "list codes")
     screen._patiently(lambda _: [each.text for each in screen.all("diary-line")] != [], "none is left")
-    screen._patiently(lambda _: all("Listed" in each.text for each in screen.all("diary-line")), "others are shown")
+    screen._patiently(
+        lambda _: all("Listed" in each.text or "Labelled" in each.text for each in screen.all("diary-line")),
+        "others are shown",
+    )
     screen.type("diary-variable", "nothing_like_it" + Keys.TAB)
     screen.until("diary-none", "No step is like that.")
     screen.click("diary-all")
