@@ -53,14 +53,16 @@ def create_app(
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
-        tidying = asyncio.create_task(_tidied(app.state.context.files)) if workspace is not None else None
+        if workspace is None:
+            yield
+            return
+        tidying = asyncio.create_task(_tidied(app.state.context.files))
         yield
-        if workspace is not None and tidying is not None:
-            tidying.cancel()
-            app.state.context.beside.close()
-            app.state.context.jobs.close()
-            app.state.context.files.close()
-            workspace.close()
+        tidying.cancel()
+        app.state.context.beside.close()
+        app.state.context.jobs.close()
+        app.state.context.files.close()
+        workspace.close()
 
     app = FastAPI(
         title="Row Tag",

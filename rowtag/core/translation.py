@@ -240,7 +240,7 @@ def identifier_of(study: Study) -> str | None:
     def so_used() -> frozenset[str]:
         return frozenset(id for id, each in study.variables.items() if each.tag.use == "identifier")
 
-    found = engine.get(("identifiers", Same(study.variables)), so_used)  # of many steps few change what variables say
+    found = engine.latest("identifiers", Same(study.variables), so_used)  # of many steps few change what variables say
     return next((id for id in study.order if id in found and _identifies(study, id)), None) if found else None
 
 

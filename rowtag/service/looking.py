@@ -4,15 +4,20 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
 
 from rowtag.core.engine import Same
 from rowtag.core.reading import Fill
 from rowtag.core.steps.base import NO_FILL
 from rowtag.core.study import Study
 from rowtag.core.touched import Touched, touched
+from rowtag.store.studyfile import StudyFile
 
 KEPT = 16
 """States whose totals are remembered."""
+MOST_MOVES = 50
+"""Revisions that are looked at one by one for what they touched; whoever knows an earlier one asks for everything."""
 
 
 @dataclass(frozen=True)
@@ -65,3 +70,16 @@ def since(before: Study | None, study: Study) -> tuple[Touched | None, list[str]
         return None, list(study.order)
     changed = touched(before, study)
     return changed, [id for id in study.order if changed.records or id in changed.variables]
+
+
+def touched_on_the_way(file: StudyFile, known: int, revision: int) -> dict[str, Any] | None:
+    """Everything that was touched from one revision to another, as windows are told: also what was touched and is as it
+    was again, for somebody may have looked in between. None where that cannot be told."""
+    way = file.held_between(known, revision) if 0 <= revision - known <= MOST_MOVES else []
+    if not way:
+        return None
+    out = Touched().as_dict()
+    for before, after in pairwise(way):
+        for part, now in touched(before, after).as_dict().items():
+            out[part] = sorted({*out[part], *now}) if isinstance(now, list) else out[part] or now
+    return out

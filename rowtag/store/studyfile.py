@@ -216,6 +216,13 @@ class StudyFile(KeptDiary):
             state = connection.scalar(sa.select(moves.c.head).where(moves.c.revision == revision))
         return None if state is None else self._states.held(state)
 
+    def held_between(self, first: int, last: int) -> list[Study]:
+        """The states at the heads of some revisions, in order; none where one is not in memory any more."""
+        with self._reading() as connection:
+            query = sa.select(moves.c.head).where(moves.c.revision.between(first, last)).order_by(moves.c.revision)
+            held = [self._states.held(state) for state in connection.scalars(query)]
+        return [] if None in held else [each for each in held if each is not None]
+
     def in_place(self) -> bool:
         """Whether the file that was opened is still the one under its name: what is written to another is lost."""
         return identity(self._path) == self._opened

@@ -88,6 +88,12 @@ def test_steps_previews_and_moves(client: TestClient, study: str) -> None:
     head = {"to": "undo", "expected": base + 1}
     moved = client.post(f"/api/studies/{study}/head", json=head).json()
     assert moved["revision"] == base + 2 and moved["touched"]["tags"] == [tenure]
+    since = client.get(f"/api/studies/{study}", params={"known": base}).json()
+    assert since["touched"]["tags"] == [tenure] and not since["touched"]["entries"], (
+        "somebody may have looked in between"
+    )
+    nothing = client.get(f"/api/studies/{study}", params={"known": base + 2}).json()
+    assert not any(nothing["touched"].values())
     assert client.post(f"/api/studies/{study}/head", json=head).status_code == 409
     assert overview(client, study)["redo"] == done["sentence"]
     newest = client.get(f"/api/studies/{study}/diary").json()["runs"][0]["lines"][0]

@@ -81,7 +81,7 @@ def test_a_step_amended_and_what_came_after_follows(screen: Screen) -> None:
         if hours.isdigit() and int(hours) <= 80:
             assert band == str(1 + (int(hours) > 4) + (int(hours) > 14))
             assert busy == {"1": "1", "2": "1", "3": "3"}[band]
-    assert "recalculated" in line(screen, "Derived busy").text
+    assert "done again" in line(screen, "Derived busy").text
     screen.click("undo")
     screen._patiently(lambda _: entries(screen, "busy") == before, "undo did not lead back")
     screen.click("redo")

@@ -21,7 +21,7 @@ from rowtag.api.models import (
 )
 from rowtag.core.frame import Frame
 from rowtag.core.views import FillCounts
-from rowtag.service.looking import since
+from rowtag.service.looking import since, touched_on_the_way
 from rowtag.service.looking_back import Wanted, looked_back
 from rowtag.store.diary import runs
 
@@ -40,6 +40,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
     before = file.held_at(known) if known is not None else None
     touched, changed = since(before, study)
     total = here.totals.of(study, before, touched)
+    on_the_way = None if known is None else touched_on_the_way(file, known, revision)
     here.beside.ask(study_id, revision, study)
     beside = here.beside.found(study_id)
     across = sum(finding.severity != "note" for finding in beside.findings) if beside else 0
@@ -50,7 +51,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         state=file.head,
         records=study.records.count,
         fill=FillCounts.of(total.fill),
-        touched=None if touched is None else TouchedParts(**touched.as_dict()),
+        touched=None if on_the_way is None else TouchedParts(**on_the_way),
         order=list(study.order),
         variables=[strip_of(study, id) for id in changed],
         batteries={id: battery.title for id, battery in study.shelves["battery"].items()},

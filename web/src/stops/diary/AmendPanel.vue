@@ -38,7 +38,7 @@ const says = computed(() => (active.value?.says ?? null) as Record<string, unkno
 <template>
   <SidePanel :title="title" label="Amendment" data-test="amend-panel">
     <datalist id="names-of-variables"><option v-for="each in study.variables" :key="each.id" :value="each.name" /></datalist>
-      <p class="soft">What came after is recalculated. Nothing is lost: the way it was stays in the diary.</p>
+      <p class="soft">What came after is done again. Nothing is lost: the way it was stays in the diary.</p>
       <p v-if="edits.length > 1" class="chips" aria-label="What is otherwise">
         <span v-for="(edit, each) in edits" :key="each"><button :class="{ on: each === at }" :aria-pressed="each === at" @click="at = each">{{ titles[edit.how].toLowerCase() }}: {{ was(edit.at).slice(0, 32) }}</button><button class="off" aria-label="As it was" @click="drop(each)">×</button></span>
       </p>

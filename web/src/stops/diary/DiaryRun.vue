@@ -82,7 +82,7 @@ const at = (line: Line, within: boolean): boolean =>
           <button class="act" data-test="put-in" @click="putIn(line.step_id)">put one in before</button>
          </template>
         </span>
-        <span v-if="line.again && !within" title="A step before it was amended, and it was done again">recalculated</span>
+        <span v-if="line.again && !within" title="A step before it was amended, and it was done again">done again</span>
       </p>
       <ComparedStates v-if="opened.has(line.step_id) && own(within) && evidence[line.step_id]" :compared="evidence[line.step_id]!" class="evidence" />
     </div>

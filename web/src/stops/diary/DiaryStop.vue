@@ -117,7 +117,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
     <DiaryFilter v-if="pages[0].count && !edits.length" v-model="wanted" :kinds="met('do')" :people="met('by')" />
     <p v-if="picked" class="picking" data-test="picking">Tick the steps that the routine is to hold: {{ counted(picked.size, 'step') }} so far.
       <a v-if="picked.size" class="act" :href="routineOf" download data-test="save-picked">save them as a routine</a></p>
-    <p v-else-if="runs.length && !edits.length && !beside && !study.overview?.edition" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is recalculated.</p>
+    <p v-else-if="runs.length && !edits.length && !beside && !study.overview?.edition" class="soft hint">Point at a step to amend it, to leave it out, or to put one in before it: all that came after is done again.</p>
     <ol v-if="runs.length">
       <template v-for="run in runs" :key="run.lines.at(-1)!.step_id">
         <EditionRow v-for="each in named(run)" v-show="!edits.length" :key="each.id" :edition="each" @compare="((compared = each.id), (beside = 'compare'))" @forget="forget(each)" />
