@@ -72,9 +72,14 @@ def since(before: Study | None, study: Study) -> tuple[Touched | None, list[str]
     return changed, [id for id in study.order if changed.records or id in changed.variables]
 
 
-def touched_on_the_way(file: StudyFile, known: int, revision: int) -> dict[str, Any] | None:
+def touched_on_the_way(file: StudyFile, known: int, revision: int, straight: Touched | None) -> dict[str, Any] | None:
     """Everything that was touched from one revision to another, as windows are told: also what was touched and is as it
-    was again, for somebody may have looked in between. None where that cannot be told."""
+    was again, for somebody may have looked in between. None where that cannot be told.
+
+    `straight`: what differs between the two, which is all there is where nothing lies in between.
+    """
+    if straight is not None and revision - known <= 1:
+        return straight.as_dict()
     way = file.held_between(known, revision) if 0 <= revision - known <= MOST_MOVES else []
     if not way:
         return None

@@ -40,7 +40,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
     before = file.held_at(known) if known is not None else None
     touched, changed = since(before, study)
     total = here.totals.of(study, before, touched)
-    on_the_way = None if known is None else touched_on_the_way(file, known, revision)
+    on_the_way = None if known is None else touched_on_the_way(file, known, revision, touched)
     here.beside.ask(study_id, revision, study)
     beside = here.beside.found(study_id)
     across = sum(finding.severity != "note" for finding in beside.findings) if beside else 0
