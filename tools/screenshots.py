@@ -107,7 +107,7 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
 
     def records(driver: Chrome) -> None:
         at("/records", "head-tenure", "only-strays")(driver)
-        driver.find_element(By.CSS_SELECTOR, "[aria-label='Put the side sheet away']").click()
+        driver.find_element(By.CSS_SELECTOR, "[aria-label='Close the side sheet']").click()
         time.sleep(SETTLE)
 
     def chosen(last: str, *names: str) -> Callable[[Chrome], None]:
