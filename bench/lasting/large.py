@@ -100,7 +100,7 @@ def _asks(client: Any, study: str, ids: list[str]) -> dict[str, Callable[[], Any
         "study_id": study, "variable_id": ids[len(ids) // 2], "step_id": lines[0]["step_id"],
         "source_id": sources[0]["id"], "other_id": study,
     }  # fmt: skip
-    query = {"one": editions[0]["id"], "variables": ",".join(ids[:30]), "text": "17", "record": 3}
+    query = {"one": editions[-1]["id"], "variables": ",".join(ids[:30]), "text": "17", "record": 3}
     out: dict[str, Callable[[], Any]] = {}
     for path, methods in create_app(None).openapi()["paths"].items():
         if "get" not in methods or "{study_id}" not in path or any(each in path for each in LEFT_OUT):

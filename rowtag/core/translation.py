@@ -51,7 +51,7 @@ def spelled(step: Step, before: Study, after: Study, *, elsewhere: bool = False)
     def change(ref: Ref, id: Any) -> Any:
         if ref.kind == "record":
             return id if identifier is None else _entry(before, identifier, id)
-        return _name(ref.kind, id, before) or _name(ref.kind, id, after) or id
+        return _name(ref.kind, id, before) or _name(ref.kind, id, after, before) or id
 
     named = mapped(_with_text_of_now(step, before), change)
     data = _text_alone(dump(named, names=True), named)
@@ -81,11 +81,12 @@ def _names_none(step: Step) -> bool:
     return not any(each.ref.kind == "record" for each in references(step))
 
 
-def _name(kind: str, id: str, study: Study) -> str:
-    """What something is called, where nothing else of its kind is called so; else nothing."""
+def _name(kind: str, id: str, study: Study, since: Study | None = None) -> str:
+    """What something is called, where nothing else of its kind is called so; else nothing. Of a state `since` which
+    little has changed, titles are known from that one."""
     found = study.shelves[kind].get(id)
     title = "" if found is None else title_of(found)
-    return title if title and len(_titles(study, kind).get(title, ())) == 1 else ""
+    return title if title and len(_titles(study, kind, since).get(title, ())) == 1 else ""
 
 
 class _Titles(dict[str, tuple[str, ...]]):
@@ -97,16 +98,22 @@ class _Titles(dict[str, tuple[str, ...]]):
         return 300 * len(self)
 
 
-def _titles(study: Study, kind: str) -> Mapping[str, tuple[str, ...]]:
+def _titles(study: Study, kind: str, since: Study | None = None) -> Mapping[str, tuple[str, ...]]:
     """The ids of a kind by what they are called."""
+    shelf = study.shelves[kind]
 
     def titles() -> Mapping[str, tuple[str, ...]]:
-        out: dict[str, list[str]] = {}
-        for id, each in study.shelves[kind].items():
-            out.setdefault(title_of(each), []).append(id)
-        return _Titles((title, tuple(ids)) for title, ids in out.items())
+        known = {} if since is None else since.shelves[kind]
+        out = _Titles() if since is None else _Titles(_titles(since, kind))
+        for id, old in known.items():
+            if shelf.get(id) is not old:
+                out[title_of(old)] = tuple(each for each in out[title_of(old)] if each != id)
+        for id, new in shelf.items():
+            if known.get(id) is not new:
+                out[title_of(new)] = (*out.get(title_of(new), ()), id)
+        return out
 
-    return engine.get(("titles", kind, Same(study.shelves[kind])), titles)
+    return engine.get(("titles", kind, Same(shelf)), titles)
 
 
 def _with_text_of_now(value: Any, study: Study) -> Any:

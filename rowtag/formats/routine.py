@@ -4,7 +4,7 @@ A plain scalar is the text that stands there, whatever it looks like: 007 keeps 
 anchors and aliases are refused: they mean nothing here, and can be made to grow without end.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -31,11 +31,11 @@ class WrittenStep:
 
 @dataclass(frozen=True)
 class Routine:
-    """The steps of a study; `strays` are the entries (by variable) that were strays behind them when it was saved, and
-    `hand_over` says how data leave."""
+    """The steps of a study, as they were read or, where it is being written, as they come; `strays` are the entries (by
+    variable) that were strays behind them when it was saved, and `hand_over` says how data leave."""
 
     study: str
-    steps: tuple[WrittenStep, ...]
+    steps: Iterable[WrittenStep]
     strays: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     hand_over: Mapping[str, Any] | None = None
 
@@ -45,12 +45,27 @@ class Routine:
 
 def write(routine: Routine) -> str:
     """A routine as text, which reads back to the same routine."""
-    parts: dict[str, Any] = {HEAD: VERSION, "study": routine.study}
-    parts["steps"] = _Lines(_Parts(step.says) for step in routine.steps)
+    return "".join(pieces(routine))
+
+
+def pieces(routine: Routine) -> Iterator[str]:
+    """The text of a routine, step by step: the next one is asked for when the one before it is written."""
+    yield _dumped({HEAD: VERSION, "study": routine.study})
+    written = False
+    for step in routine.steps:
+        head, _, line = _dumped({"steps": _Lines([_Parts(step.says)])}).partition("\n")
+        yield line if written else f"{head}\n{line}"
+        written = True
+    rest: dict[str, Any] = {} if written else {"steps": []}
     if routine.hand_over is not None:
-        parts["hand over"] = dict(routine.hand_over)
+        rest["hand over"] = dict(routine.hand_over)
     if routine.strays:
-        parts["strays"] = {name: list(texts) for name, texts in routine.strays.items()}
+        rest["strays"] = {name: list(texts) for name, texts in routine.strays.items()}
+    if rest:
+        yield _dumped(rest)
+
+
+def _dumped(parts: dict[str, Any]) -> str:
     text: str = yaml.dump(_Parts(parts), Dumper=_Dumper, allow_unicode=True, sort_keys=False, width=120)
     return text
 

@@ -55,12 +55,18 @@ COME_IN = tuple(kind.model_fields["do"].default for kind in get_args(CameIn))
 
 def saved(file: StudyFile, title: str, chosen: Sequence[str] | None = None) -> Routine:
     """The steps that led a study to where it is, or some of them (by id), as a routine."""
+    routine = saving(file, title, chosen)
+    return replace(routine, steps=tuple(routine.steps))
+
+
+def saving(file: StudyFile, title: str, chosen: Sequence[str] | None = None) -> Routine:
+    """The same with steps that are looked up as they are asked for, once: of many that takes its time."""
     if chosen is None:
         way = file.along()
     else:
-        some = (passed for passed in file.way() if passed.id in chosen)
+        some = [passed for passed in file.way() if passed.id in chosen]
         way = ((passed, file.state(passed.parent), file.state(passed.state)) for passed in some)
-    steps = tuple(WrittenStep(_written(passed.step, before, after)) for passed, before, after in way)
+    steps = (WrittenStep(_written(passed.step, before, after)) for passed, before, after in way)
     return Routine(title, steps, strays_in(file.study), {"entries": Options().model_dump(exclude_defaults=True)})
 
 

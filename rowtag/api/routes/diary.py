@@ -1,8 +1,10 @@
 """The diary as something to work on: amended, saved as a routine, told as a story; and its editions."""
 
+from itertools import chain, islice
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
 
 from rowtag.api.bodies import Route
 from rowtag.api.context import Here
@@ -26,12 +28,12 @@ from rowtag.core.comparing import compared
 from rowtag.core.errors import BadInput
 from rowtag.core.study import Study
 from rowtag.core.touched import touched
-from rowtag.formats.routine import Routine, read, write
+from rowtag.formats.routine import Routine, pieces, read
 from rowtag.service.amending import amend, amended, written
 from rowtag.service.apart import apart, typed
 from rowtag.service.coming import File
 from rowtag.service.editions import between, comparison, name_edition
-from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved
+from rowtag.service.routines import Ran, kept_as_study, kept_on, run, saved, saving
 from rowtag.service.story import story
 from rowtag.store.editions import Edition, editions, forget_edition
 from rowtag.store.studyfile import StudyFile
@@ -94,11 +96,9 @@ def save_routine(here: Here, study_id: str, step: Annotated[list[str] | None, Qu
     """The steps that led the study to where it is, or some of them, as a routine."""
     entry, file = here.entry(study_id), here.study(study_id)
     headers = {"Content-Disposition": 'attachment; filename="routine.yaml"'}
-    return Response(
-        write(saved(file, entry.title, step)),
-        media_type="application/yaml",
-        headers=headers,
-    )
+    text = pieces(saving(file, entry.title, step))
+    begun = list(islice(text, 2))  # what cannot be told is said before anything is sent
+    return StreamingResponse(chain(begun, text), media_type="application/yaml", headers=headers)
 
 
 def _routine(request: RoutineRequest) -> Routine:

@@ -3,31 +3,32 @@
 import { nextTick, ref, watch } from 'vue'
 
 import { leadOn, leave } from '@/frame/focus'
+import { useDraft } from './draft'
 
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
-const text = ref(props.value)
+const draft = useDraft(() => props.value)
+const { text } = draft
 const field = ref<HTMLTextAreaElement>()
 /** What was kept last: the same text is not kept twice, another one at once. */
 let kept = props.value
 
 watch(
   () => props.value,
-  (value) => {
-    text.value = kept = value
-  },
+  (value) => (kept = value),
 )
 
 function done(everywhere = false): void {
   const typed = text.value.replace(/\s*\n\s*/g, ' ').trim()
   if (typed === kept) return
   kept = typed
+  draft.agree(typed)
   const sent = Promise.resolve(everywhere && props.keepAll ? props.keepAll(typed) : props.keep(typed))
   void sent.then((outcome) => outcome === undefined && kept === typed && (kept = props.value)) // refused: it can be tried again
 }
 
 function restore(): void {
-  text.value = kept
+  draft.restore()
   void nextTick(leave)
 }
 

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import type { Schema, Tag } from '@/api/client'
+import KeptInput from './KeptInput.vue'
 
 type Parts = Partial<Schema['Parts']>
 
@@ -19,8 +20,10 @@ function mark(part: Partial<Tag['marks']>): void {
   emit('choose', { marks: { ...props.tag.marks, ...part } } as Parts)
 }
 
-function whole(part: 'width' | 'decimals', text: string): void {
-  if (/^\d+$/.test(text)) emit('choose', { [part]: Number(text) })
+function whole(part: 'width' | 'decimals', text: string): boolean {
+  const is = /^\d+$/.test(text)
+  if (is) emit('choose', { [part]: Number(text) })
+  return is
 }
 </script>
 
@@ -38,8 +41,8 @@ function whole(part: 'width' | 'decimals', text: string): void {
           <option v-for="(word, sign) in THOUSANDS" :key="sign" :value="sign">{{ word }}</option>
         </select>
       </label>
-      <label>sign <input :value="tag.marks?.sign" maxlength="8" placeholder="none" data-test="sign" @change="mark({ sign: value($event) })" /></label>
-      <label v-if="tag.type === 'decimal'">decimals <input type="number" min="0" max="18" :value="tag.decimals" @change="whole('decimals', value($event))" /></label>
+      <label>sign <KeptInput :value="tag.marks?.sign" :keep="(sign) => mark({ sign })" maxlength="8" placeholder="none" data-test="sign" /></label>
+      <label v-if="tag.type === 'decimal'">decimals <KeptInput :value="tag.decimals" :keep="(text) => whole('decimals', text)" type="number" min="0" max="18" /></label>
     </template>
     <label v-if="dated">order of dates
       <select :value="tag.marks?.date_order" data-test="date-order" @change="mark({ date_order: value($event) as 'ymd' })">
@@ -48,7 +51,7 @@ function whole(part: 'width' | 'decimals', text: string): void {
         <option value="mdy">month, day, year</option>
       </select>
     </label>
-    <label>width <input type="number" min="1" max="32767" :value="tag.width" data-test="width" @change="whole('width', value($event))" /></label>
+    <label>width <KeptInput :value="tag.width" :keep="(text) => whole('width', text)" type="number" min="1" max="32767" data-test="width" /></label>
   </div>
 </template>
 

@@ -72,7 +72,7 @@ useKeys(
 </script>
 
 <template>
-  <section class="compare" aria-label="The sheet against the study" data-test="compare">
+  <section class="compare" data-room tabindex="-1" aria-label="The sheet against the study" data-test="compare">
     <header>
       <h2 class="title" :title="sheets.current?.name">{{ sheets.current?.name }}</h2>
       <span>against the study</span>
@@ -99,7 +99,7 @@ useKeys(
       </div>
       <div class="heads" role="presentation"><span>variable</span><span>part</span><span>in the sheet</span><span>in the study</span><span>in the data</span><span>effect</span></div>
       <VirtualList
-        v-if="listed.length" ref="scroller" :items="listed" class="rows scroll" role="table" aria-label="Differences: ← takes the sheet’s, → keeps the study’s" tabindex="0" data-test="differences"
+        v-if="listed.length" ref="scroller" :items="listed" class="rows scroll" data-home role="table" aria-label="Differences: ← takes the sheet’s, → keeps the study’s" tabindex="0" data-test="differences"
         @keydown="keys"
       >
         <template #default="{ item, index }">

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
+import KeptInput from '@/parts/KeptInput.vue'
 import { useAsked } from '@/study/asked'
 import { say } from '@/study/notices'
 import { useStudy } from '@/study/store'
@@ -26,11 +27,11 @@ async function set(check: Check, off: boolean, values: Record<string, number> = 
   const outcome = await study.take({ do: 'set check', format: 1, says: { check: check.name, off, thresholds: { ...thresholds, ...values } } } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
-function setThreshold(check: Check, name: string, event: Event): void {
-  const field = event.target as HTMLInputElement
+function setThreshold(check: Check, name: string, text: string): boolean {
   const known = check.thresholds.find((each) => each.name === name)!
-  if (field.value.trim() === '' || !Number.isFinite(Number(field.value)) || Number(field.value) === known.value) field.value = String(known.value)
-  else void set(check, check.off, { [name]: Number(field.value) })
+  const is = text !== '' && Number.isFinite(Number(text)) && Number(text) !== known.value
+  if (is) void set(check, check.off, { [name]: Number(text) })
+  return is
 }
 </script>
 
@@ -47,7 +48,7 @@ function setThreshold(check: Check, name: string, event: Event): void {
             <div>
               <p class="soft">{{ check.notices }}</p>
               <p v-for="each in check.thresholds" :key="each.name" class="threshold">
-                <label>{{ each.said }} <input :value="each.value" :class="{ set: each.value !== each.usual }" inputmode="decimal" :data-test="`threshold-${check.name}-${each.name}`" @change="setThreshold(check, each.name, $event)" /></label>
+                <label>{{ each.said }} <KeptInput :value="each.value" :keep="(text) => setThreshold(check, each.name, text)" :class="{ set: each.value !== each.usual }" inputmode="decimal" :data-test="`threshold-${check.name}-${each.name}`" /></label>
                 <span class="soft">default {{ each.usual }}, from {{ each.least }} to {{ each.most }}</span>
               </p>
             </div>

@@ -57,12 +57,12 @@ function step(by: number): void {
           :keep="(question) => actions.define({ question })" data-test="question"
         />
       </div>
-      <PageFacts :page="page" :actions="actions" />
+      <PageFacts :key="`facts-${key}`" :page="page" :actions="actions" />
       <FillKey :fill="page.table.fill" />
       <MeasuredFigures v-if="!page.table.coded && !many" :page="page" :actions="actions" />
       <SpellingsNote :page="page" :actions="actions" />
       <SharedWith v-if="page.shared || differs('code_list')" :page="page" />
-      <CodeLines :page="page" :actions="actions" @accept="accepting = [$event]" @accept-all="accepting = $event" />
+      <CodeLines :key="`lines-${key}`" :page="page" :actions="actions" @accept="accepting = [$event]" @accept-all="accepting = $event" />
       <SkipLines v-if="!many" :page="page" :actions="actions" />
       <PageFindings :page="page" />
       <p v-if="!many" class="where soft">

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Limits as one short text: "0 to 80", "from 18", "to 100", or nothing. */
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Schema } from '@/api/client'
+import { useDraft } from '@/parts/draft'
 
 type Limits = Schema['Limits']
 const props = defineProps<{ limits: Limits; differs?: boolean }>()
@@ -14,9 +15,9 @@ const written = computed(() => {
   if (low && high) return `${low} to ${high}`
   return low ? `from ${low}` : high ? `to ${high}` : ''
 })
-const text = ref(written.value)
+const draft = useDraft(() => written.value)
+const { text } = draft
 const wrong = ref(false)
-watch(written, () => (text.value = written.value))
 
 const PATTERN = /^(?:(?:from\s+)?(\S+))?(?:\s*(?:\.\.|\bto\b)\s*(\S+))?$/
 
@@ -25,7 +26,9 @@ function done(): void {
   if (typed === written.value) return
   const found = PATTERN.exec(typed)
   wrong.value = !found
-  if (found) emit('change', { low: found[1] ?? null, high: found[2] ?? null })
+  if (!found) return
+  draft.agree()
+  emit('change', { low: found[1] ?? null, high: found[2] ?? null })
 }
 </script>
 
@@ -35,7 +38,7 @@ function done(): void {
     <input
       v-model="text" aria-label="Limits" :placeholder="differs ? 'differs' : 'none'" title="For example: 0 to 80, from 18, to 100" :aria-invalid="wrong"
       :style="{ width: `${Math.max(text.length, differs ? 7 : 4) + 1}ch` }" data-test="limits"
-      @blur="done" @keydown.enter.prevent="done" @keydown.esc.prevent="text = written"
+      @blur="done" @keydown.enter.prevent="done" @keydown.esc.prevent="draft.restore"
     />
   </label>
 </template>

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import type { Schema } from '@/api/client'
+import KeptInput from '@/parts/KeptInput.vue'
 import { count } from '@/study/shown'
 import type { Band } from './sentence'
 
@@ -10,7 +11,6 @@ const props = defineProps<{ bands: Band[]; table: Schema['OldByNewModel'] }>()
 const emit = defineEmits<{ bands: [bands: Band[]]; cut: [at: number, value: number] }>()
 const rows = computed(() => props.bands.map((band, at) => ({ band, side: props.table.new.find((each) => each.code === String(at + 1) && each.reading === 'valid') })))
 const rest = computed(() => props.table.new.filter((each) => each.reading !== 'valid' && each.count))
-const typed = (event: Event): string => (event.target as HTMLInputElement).value.trim()
 function relabel(at: number, label: string): void {
   emit('bands', props.bands.map((each, number) => (number === at ? { ...each, label: label || null } : each)))
 }
@@ -23,8 +23,8 @@ function relabel(at: number, label: string): void {
       <tr v-for="({ band, side }, at) in rows" :key="at">
         <th scope="row" class="mono">{{ at + 1 }}</th>
         <td class="mono">{{ band.low === null ? 'lowest' : `${band.above ? 'above ' : ''}${band.low}` }}</td>
-        <td><template v-if="at < rows.length - 1"><span v-if="band.below" class="soft">below </span><input class="mono" :value="band.high" :aria-label="`Upper end of band ${at + 1}`" :data-test="`end-${at}`" @change="emit('cut', at, Number(typed($event)))" /></template><span v-else class="mono">{{ band.high === null ? 'highest' : band.high }}</span></td>
-        <td><input class="label" :value="band.label ?? side?.label" :aria-label="`Label of band ${at + 1}`" :data-test="`band-label-${at}`" @change="relabel(at, typed($event))" /></td>
+        <td><template v-if="at < rows.length - 1"><span v-if="band.below" class="soft">below </span><KeptInput class="mono" :value="band.high" :keep="(text) => emit('cut', at, Number(text))" :aria-label="`Upper end of band ${at + 1}`" :data-test="`end-${at}`" /></template><span v-else class="mono">{{ band.high === null ? 'highest' : band.high }}</span></td>
+        <td><KeptInput class="label" :value="band.label ?? side?.label" :keep="(text) => relabel(at, text)" :aria-label="`Label of band ${at + 1}`" :data-test="`band-label-${at}`" /></td>
         <td class="right">{{ count(side?.count ?? 0) }}</td>
       </tr>
       <tr v-for="each in rest" :key="`${each.reading}${each.code}`" class="soft"><th scope="row" class="mono">{{ each.code }}</th><td colspan="3">{{ each.reading === 'blank' ? 'blank' : each.reading === 'missing' ? `${each.label}, stays missing` : 'stays a stray' }}</td><td class="right">{{ count(each.count) }}</td></tr>

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import type { Schema } from '@/api/client'
+import KeptInput from '@/parts/KeptInput.vue'
 import BandRows from './BandRows.vue'
 import { type Band, banding, cutAt } from './sentence'
 
@@ -26,7 +27,7 @@ function shape(bands: Band[] | null): void {
   <section class="bands" aria-label="Bands of it" data-test="score-bands">
     <p class="controls">
       <label>and in bands, as <input class="mono name" :value="asked.name" aria-label="Name of the bands" data-test="then-name" @input="asked = { ...asked, name: ($event.target as HTMLInputElement).value }" /></label>
-      <label><input type="number" min="2" max="30" :value="asked.number" aria-label="How many bands" data-test="then-number" @change="anew({ number: Number(($event.target as HTMLInputElement).value) || 3 })" /> of</label>
+      <label><KeptInput type="number" min="2" max="30" :value="asked.number" :keep="(text) => anew({ number: Number(text) || 3 })" aria-label="How many bands" data-test="then-number" /> of</label>
       <button v-for="each in ['counts', 'widths'] as const" :key="each" class="act" :class="{ on: asked.equal === each }" :aria-pressed="asked.equal === each" :data-test="`then-${each}`" @click="anew({ equal: each })">equal {{ each }}</button>
       <button class="act" data-test="then-leave" @click="$emit('leave')">leave them out</button>
     </p>

@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 
 import type { Schema } from '@/api/client'
+import KeptInput from '@/parts/KeptInput.vue'
 import { count } from '@/study/shown'
 import type { Theme } from './sentence'
 
@@ -11,8 +12,8 @@ const emit = defineEmits<{ themes: [themes: Theme[]] }>()
 const fresh = ref('')
 const ticked = (at: number): number => props.variables[at]?.old_by_new?.new.find((each) => each.code === '1')?.count ?? 0
 const changed = (at: number, by: Partial<Theme>): void => emit('themes', props.themes.map((each, number) => (number === at ? { ...each, ...by } : each)))
-function words(at: number, event: Event): void {
-  const list = (event.target as HTMLInputElement).value.split(',').map((each) => each.trim()).filter(Boolean)
+function words(at: number, text: string): void {
+  const list = text.split(',').map((each) => each.trim()).filter(Boolean)
   changed(at, { words: list })
 }
 function assign(answer: string, event: Event): void {
@@ -32,8 +33,8 @@ function add(): void {
       <thead><tr><th scope="col">theme</th><th scope="col">key words (path* for what begins so)</th><th scope="col">by hand</th><th scope="col" class="right">answers</th><th /></tr></thead>
       <tbody>
         <tr v-for="(theme, at) in themes" :key="at">
-          <td><input :value="theme.label" :aria-label="`Theme ${at + 1}`" :data-test="`theme-${at}`" @change="changed(at, { label: ($event.target as HTMLInputElement).value.trim() || theme.label })" /></td>
-          <td><input class="words" :value="theme.words.join(', ')" :aria-label="`Key words of ${theme.label}`" :data-test="`words-${at}`" @change="words(at, $event)" /></td>
+          <td><KeptInput :value="theme.label" :keep="(label) => label !== '' && changed(at, { label })" :aria-label="`Theme ${at + 1}`" :data-test="`theme-${at}`" /></td>
+          <td><KeptInput class="words" :value="theme.words.join(', ')" :keep="(text) => words(at, text)" :aria-label="`Key words of ${theme.label}`" :data-test="`words-${at}`" /></td>
           <td>{{ theme.whole.length || '' }}</td>
           <td class="right">{{ count(ticked(at)) }}</td>
           <td><button class="act" :aria-label="`Take ${theme.label} away`" @click="emit('themes', themes.filter((_, number) => number !== at))">take away</button></td>

@@ -44,13 +44,13 @@ const drop = (code: string | null | undefined): void => void choose({ missing: m
 <template>
   <aside class="side scroll" aria-label="Chosen columns" data-test="column-panel">
     <header>
-      <h3 v-if="one" class="mono"><PlainField :value="one.tag.name" label="Name" :keep="(name) => choose({ name })" /></h3>
+      <h3 v-if="one" class="mono"><PlainField :key="one.column" :value="one.tag.name" label="Name" :keep="(name) => choose({ name })" /></h3>
       <h3 v-else>{{ counted(chosen.length, 'column') }}</h3>
       <button class="act" data-test="close-panel" @click="intake.select([])">close</button>
     </header>
     <template v-if="one">
-      <PlainField :value="one.tag.label ?? ''" label="Label" placeholder="Label" :keep="(label) => choose({ label })" />
-      <PlainField class="question" :value="one.tag.question ?? ''" label="Question wording" placeholder="Question wording" :keep="(question) => choose({ question })" />
+      <PlainField :key="`label-${one.column}`" :value="one.tag.label ?? ''" label="Label" placeholder="Label" :keep="(label) => choose({ label })" />
+      <PlainField :key="`question-${one.column}`" class="question" :value="one.tag.question ?? ''" label="Question wording" placeholder="Question wording" :keep="(question) => choose({ question })" />
       <p v-if="one.head && one.head !== one.tag.name" class="soft small">Headed “{{ one.head }}” in the file.</p>
     </template>
     <div class="parts">
@@ -61,7 +61,7 @@ const drop = (code: string | null | undefined): void => void choose({ missing: m
     <v-btn data-test="leave-out" @click="choose({ leave_out: !out })">{{ out ? 'Take' : 'Leave' }} {{ one ? 'it' : 'them' }} {{ out ? '' : 'out' }}</v-btn>
 
     <template v-if="one">
-      <TagMarks :tag="one.tag" @choose="choose" />
+      <TagMarks :key="`marks-${one.column}`" :tag="one.tag" @choose="choose" />
       <section>
         <h4>Evidence</h4>
         <p>{{ one.evidence }}</p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What is seldom changed: own separator, quotes, comment lines, blank rows. */
+import KeptInput from '@/parts/KeptInput.vue'
 import type { Settings } from './intake'
 
 defineProps<{ settings: Settings }>()
@@ -17,7 +18,7 @@ function ownSeparator(text: string): void {
     <div class="panel box">
       <template v-if="settings.kind === 'delimited'">
         <label>Another separator
-          <input :value="settings.separator" maxlength="1" class="mono" data-test="own-separator" @change="ownSeparator(value($event))" />
+          <KeptInput :value="settings.separator" :keep="ownSeparator" maxlength="1" class="mono" data-test="own-separator" />
         </label>
         <label>Entries are enclosed in
           <select :value="settings.quote" data-test="quote" @change="emit('change', { quote: value($event) as Settings['quote'] })">
@@ -27,7 +28,7 @@ function ownSeparator(text: string): void {
           </select>
         </label>
         <label>Lines are comments that begin with
-          <input :value="settings.comment" maxlength="8" class="mono" placeholder="none" data-test="comment" @change="emit('change', { comment: value($event) })" />
+          <KeptInput :value="settings.comment" :keep="(comment) => emit('change', { comment })" maxlength="8" class="mono" placeholder="none" data-test="comment" />
         </label>
       </template>
       <label>Blank rows

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
 import { orRefusal } from '@/api/refusal'
+import KeptInput from '@/parts/KeptInput.vue'
 import VirtualList from '@/parts/VirtualList.vue'
 import { useAsked } from '@/study/asked'
 import { attempt, say } from '@/study/notices'
@@ -48,9 +49,6 @@ async function decide(which: readonly Twice[], kept: (each: Twice) => string): P
   if (!decisions.length) return
   const outcome = await study.take({ do: 'decide', format: 1, decisions } as AnyStep)
   if (outcome) say(outcome.sentence)
-}
-function third(each: Twice, event: Event): void {
-  void decide([each], () => (event.target as HTMLInputElement).value.trim())
 }
 
 /** A study of its own in which the questionnaires are keyed again, without sight of the first keying. */
@@ -104,14 +102,14 @@ async function begin(): Promise<void> {
           <button class="act" :disabled="!shown.length" title="For all that are shown" data-test="all-own" @click="decide(shown, (each) => each.own)">keep all of the first</button>
           <button class="act" :disabled="!shown.length" title="For all that are shown" data-test="all-other" @click="decide(shown, (each) => each.other)">take all of the second</button>
         </div>
-        <VirtualList :items="shown" class="rows scroll">
+        <VirtualList :items="shown" :key-of="(each) => `${each.record} ${each.variable}`" class="rows scroll">
           <template #default="{ item: each }">
             <div class="row" :data-test="`twice-${each.identifier}-${tag(each.variable)?.name}`">
               <span class="mono where">{{ each.identifier }}</span>
               <span class="what"><b class="mono">{{ tag(each.variable)?.name }}</b> <span class="soft">{{ tag(each.variable)?.label }}</span></span>
               <button class="entry" :class="{ kept: each.decided?.kept === each.own }" title="Keep what the first keying has" data-test="keep-own" @click="decide([each], (one) => one.own)"><small class="soft">first</small> <b class="mono">{{ shownEntry(each.own) }}</b> {{ each.own_label }}</button>
               <button class="entry" :class="{ kept: each.decided && each.decided.kept === each.other }" title="Take what the second keying has" data-test="take-other" @click="decide([each], (one) => one.other)"><small class="soft">second</small> <b class="mono">{{ shownEntry(each.other) }}</b> {{ each.other_label }}</button>
-              <input class="mono third" :value="each.decided && each.decided.kept !== each.own && each.decided.kept !== each.other ? each.decided.kept : ''" placeholder="neither" aria-label="What it is instead" spellcheck="false" data-test="third" @change="third(each, $event)" />
+              <KeptInput class="mono third" :value="each.decided && each.decided.kept !== each.own && each.decided.kept !== each.other ? each.decided.kept : ''" :keep="(text) => decide([each], () => text)" placeholder="neither" aria-label="What it is instead" spellcheck="false" data-test="third" />
             </div>
           </template>
         </VirtualList>
