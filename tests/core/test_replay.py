@@ -19,10 +19,10 @@ from rowtag.core.steps.bring_in import AddRecords, Arrival, BringIn
 from rowtag.core.steps.decide import decision_id
 from rowtag.core.steps.derive import Derive, Into
 from rowtag.core.steps.entries import AddBlankRecords, ReplaceEntries, SetEntries
-from rowtag.core.steps.records import RemoveRecords, RestoreRecords
+from rowtag.core.steps.records import Remark, RemoveRecords, RestoreRecords
 from rowtag.core.steps.start import AddVariables
 from rowtag.core.steps.tags import Define, Rename
-from rowtag.core.study import Source, Study, Titled
+from rowtag.core.study import Comment, Source, Study, Titled
 from rowtag.core.tag import Parts, Tag
 from rowtag.core.touched import Became, touched
 from rowtag.core.translation import ByNames, Known, spelled, understood
@@ -207,6 +207,26 @@ def test_what_cannot_be_met_is_said() -> None:
     twice = Study().put("battery", {"a111": Titled(title="The site"), "b222": Titled(title="The site")})
     added = AddVariables.model_validate({"variables": [{"id": "new1", "tag": {"name": "shed", "battery": "bat0"}}]})
     assert meant(added, plots(), twice).why == ("more than one battery is called “The site”",)
+
+
+@given(
+    st.lists(
+        st.tuples(st.sampled_from(["note1", "note2", "note3"]), st.sampled_from(["wet", "dry", "torn"])), max_size=12
+    )
+)
+def test_a_title_stands_for_what_alone_bears_it(remarks: list[tuple[str, str]]) -> None:
+    """Remarks that come, change and are called alike: a step names its remark by its text where no other has that."""
+    study = plots()
+    for id, text in remarks:
+        step = Remark(comment=id, on=Comment(record=1, text=text))
+        before = study
+        study = step.change(before, {}).study
+
+        def alone(id: str, there: Study) -> str | None:
+            texts = {each: comment.text for each, comment in there.shelves["comment"].items()}
+            return texts[id] if id in texts and list(texts.values()).count(texts[id]) == 1 else None
+
+        assert spelled(step, before, study)["comment"] == (alone(id, before) or alone(id, study) or id)
 
 
 def test_records_are_met_by_identifier() -> None:
