@@ -18,7 +18,22 @@ watchEffect(() => theme.change(chosen.value === 'dark' || (chosen.value !== 'lig
 
 <template>
   <v-app>
-    <router-view />
-    <NoticeBar />
+    <div class="window">
+      <router-view class="place" />
+      <NoticeBar />
+    </div>
   </v-app>
 </template>
+
+<style scoped>
+.window {
+  height: 100dvh;
+  display: flex;
+  flex-direction: column;
+}
+
+.place {
+  flex: 1;
+  min-height: 0;
+}
+</style>

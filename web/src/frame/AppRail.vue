@@ -35,7 +35,7 @@ const waiting = computed<Record<string, number>>(() => ({
       :data-test="`stop-${stop.name}`"
     >
       <svg viewBox="0 0 22 22" aria-hidden="true"><path :d="stop.glyph" /></svg>
-      {{ stop.title }}
+      <span>{{ stop.title }}</span>
       <b v-if="waiting[stop.name]" :aria-label="`${waiting[stop.name]} waiting`">{{ waiting[stop.name]! > 999 ? '999+' : waiting[stop.name] }}</b>
     </router-link>
   </nav>
@@ -48,6 +48,7 @@ const waiting = computed<Record<string, number>>(() => ({
   background: rgb(var(--v-theme-rail));
   padding-top: 8px;
   overflow-y: auto;
+  scrollbar-width: none;
 }
 
 .mark {
@@ -101,6 +102,39 @@ const waiting = computed<Record<string, number>>(() => ({
   border-radius: 8px;
   padding: 0 5px;
   line-height: 15px;
+}
+
+/* Folded: the glyphs alone, with their words for whoever points at them or hears them. */
+@media (max-width: 900px) {
+  .rail {
+    width: 48px;
+  }
+
+  .mark svg {
+    width: 36px;
+  }
+
+  .mark {
+    width: 36px;
+    margin-bottom: 4px;
+  }
+
+  .stop {
+    padding: 8px 0;
+  }
+
+  .stop span {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
+  }
+
+  .stop b {
+    right: 1px;
+    top: 1px;
+  }
 }
 
 .stop:focus-visible,

@@ -76,8 +76,6 @@ async function readWhatCanBe(): Promise<void> {
 
 .frame {
   display: flex;
-  height: 100vh;
-  min-width: 1100px;
 }
 
 .work {

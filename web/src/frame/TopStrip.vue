@@ -5,7 +5,7 @@ import FillBar from '@/parts/FillBar.vue'
 import { NEXT_THEME, theme } from '@/study/theme'
 import { type Show, useStudy } from '@/study/store'
 import { useFinder } from './finder'
-import { clock, counted } from '@/study/shown'
+import { counted } from '@/study/shown'
 
 const study = useStudy()
 const finding = useFinder()
@@ -53,9 +53,6 @@ const seen = computed(() => study.overview)
       >↷</button>
     </div>
     <button class="theme" :aria-label="`Colours: ${theme}`" :title="`Colours: ${theme}; click for ${NEXT_THEME[theme]}`" data-test="theme" @click="theme = NEXT_THEME[theme]">{{ { light: '☀', dark: '☾', 'as the system': '◐' }[theme] }}</button>
-    <span class="soft kept" data-test="kept" role="status">{{
-      seen?.edition ? '' : study.busy ? 'keeping …' : seen ? `kept ${clock(seen.kept_at)}` : ''
-    }}</span>
   </header>
 </template>
 
@@ -69,6 +66,19 @@ const seen = computed(() => study.overview)
   padding: 0 16px;
   border-bottom: 1px solid var(--line);
   background: var(--paper);
+}
+
+@media (max-width: 900px) {
+  .top {
+    gap: 8px;
+    padding: 0 10px;
+  }
+
+  .size,
+  .fill,
+  .finder kbd {
+    display: none;
+  }
 }
 
 .looked {
@@ -90,14 +100,9 @@ h1 {
   max-width: 420px;
 }
 
-.size,
-.kept {
+.size {
   font-size: 13px;
   white-space: nowrap;
-}
-
-.kept {
-  min-width: 74px;
 }
 
 .fill {

@@ -37,15 +37,22 @@ export function useFocusKept(place: WatchSource<unknown>): void {
   let known: HTMLElement | undefined
   let moved = true
   let looking = false
+  let stood = { x: 0, y: 0 }
 
   const focused = (): HTMLElement | null => (document.activeElement === document.body ? null : (document.activeElement as HTMLElement | null))
   const roomNow = (): HTMLElement | undefined => [...document.querySelectorAll<HTMLElement>(ROOM)].filter(isThere).at(-1)
 
-  /** What stands in the place of something that was drawn anew: of the same kind, and called the same. */
+  /** What stands in the place of something that is gone: of the same kind, called the same, nearest to where it was. */
   function inPlaceOf(gone: HTMLElement | undefined, room: HTMLElement): HTMLElement | undefined {
-    const called = gone && !gone.isConnected ? gone.getAttribute('aria-label') : null
-    const same = called ? room.querySelectorAll<HTMLElement>(`${gone!.tagName}[aria-label="${CSS.escape(called)}"]`) : []
-    return [...same].find(isThere)
+    if (!gone || gone.isConnected) return undefined
+    const called = ['aria-label', 'title'].filter((name) => gone.hasAttribute(name))
+    if (!called.length) return undefined
+    const same = room.querySelectorAll<HTMLElement>(gone.tagName + called.map((name) => `[${name}="${CSS.escape(gone.getAttribute(name)!)}"]`).join(''))
+    const away = (each: HTMLElement): number => {
+      const { x, y } = each.getBoundingClientRect()
+      return Math.abs(x - stood.x) + Math.abs(y - stood.y)
+    }
+    return [...same].filter(isThere).sort((one, other) => away(one) - away(other))[0]
   }
 
   /** What one begins with in a room: what is marked, or the first that takes keys within it; else the room itself. */
@@ -84,6 +91,7 @@ export function useFocusKept(place: WatchSource<unknown>): void {
   useEventListener(document, 'focusin', (event) => {
     const element = event.target as HTMLElement
     been = [...been.filter((each) => each !== element && each.isConnected), element].slice(-REMEMBERED)
+    stood = element.getBoundingClientRect()
   })
   useEventListener(document, 'focusout', lookSoon)
   useMutationObserver(document.body, lookSoon, { childList: true, subtree: true, attributes: true, attributeFilter: ['disabled', 'hidden'] })

@@ -103,6 +103,9 @@ export function useKeys(actions: Layer['actions'], when: Layer['when'] = () => t
   onBeforeUnmount(() => layers.splice(layers.indexOf(layer), 1))
 }
 
+/** Where text is typed, which has its own meaning for Ctrl+Z and its kind. */
+const WRITES = 'input:not([type="checkbox"], [type="radio"], [type="range"]), textarea, [contenteditable]'
+
 /** Listens for all of them. */
 export function useAllKeys(): void {
   useEventListener(window, 'keydown', (event) => {
@@ -115,7 +118,9 @@ export function useAllKeys(): void {
 
 function meant(event: KeyboardEvent): (() => void) | null {
   const pressed = keysOf(event)
-  const typing = (event.target as HTMLElement).closest?.('input, textarea, select, [contenteditable], [role="menu"]') != null
+  const target = event.target as HTMLElement
+  const writing = target.closest?.(WRITES) != null
+  const typing = writing || (!event.ctrlKey && target.closest?.('input, select, [role="menu"]') != null)
   for (const layer of [...layers].reverse()) {
     for (const [name, action] of Object.entries(layer.actions)) {
       const whileTyping = KEYS[name]?.typing && pressed.length > 1

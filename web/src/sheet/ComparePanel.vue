@@ -136,8 +136,9 @@ useKeys(
 
 header {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 12px;
+  gap: 4px 12px;
   padding: 14px 24px 10px;
   font-size: 13px;
 }

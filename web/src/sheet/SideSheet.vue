@@ -85,6 +85,16 @@ async function compare(): Promise<void> {
   border-left: 1px solid var(--line);
 }
 
+@media (max-width: 900px) {
+  .side.side {
+    position: absolute;
+    inset: 0;
+    z-index: 6;
+    width: auto;
+    max-height: none;
+  }
+}
+
 header {
   display: flex;
   align-items: center;

@@ -1,5 +1,5 @@
 /** Documents beside the study: which there are, which is shown, and what was understood of it. */
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, useMediaQuery } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 
@@ -22,6 +22,9 @@ export type Span = [number, number]
 export const useSheets = defineStore('sheets', () => {
   const study = useStudy()
   /** Beside the work where there is a document, until somebody puts it away or asks for it. */
+  /** Where there is little room it is folded away, and lies over the work when it is asked for. */
+  const narrow = useMediaQuery('(max-width: 900px)')
+  const unfolded = ref(false)
   const asked = useLocalStorage<'' | 'shown' | 'away'>('row-tag-side-sheet', '')
   const comparing = ref(false)
   const wanted = ref('')
@@ -38,8 +41,12 @@ export const useSheets = defineStore('sheets', () => {
   /** Whether somebody has just asked for it: only then it takes the keys. */
   const justAsked = ref(false)
   const shown = computed({
-    get: () => (asked.value ? asked.value === 'shown' : sheets.value.length > 0),
-    set: (to) => ((asked.value = to ? 'shown' : 'away'), (justAsked.value = to)),
+    get: () => (narrow.value ? unfolded.value : asked.value ? asked.value === 'shown' : sheets.value.length > 0),
+    set: (to) => {
+      if (narrow.value) unfolded.value = to
+      else asked.value = to ? 'shown' : 'away'
+      justAsked.value = to
+    },
   })
   const loaded = computed(() => list.value !== null)
 
@@ -88,5 +95,5 @@ export const useSheets = defineStore('sheets', () => {
 
   watch(() => study.id, () => (comparing.value = false))
 
-  return { shown, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, beginning, readOtherwise, letGo, read, reading, stopReading }
+  return { shown, narrow, justAsked, loaded, comparing, sheets, current, id, page, spans, keep, beginning, readOtherwise, letGo, read, reading, stopReading }
 })

@@ -20,7 +20,7 @@ function pick(variable: string, family: string): void {
 </script>
 
 <template>
-  <div class="panel map scroll" tabindex="0" aria-label="Coding map" data-test="map" :style="{ '--wide': width }">
+  <div class="panel map scroll" data-wide tabindex="0" aria-label="Coding map" data-test="map" :style="{ '--wide': width }">
     <table>
       <thead>
         <tr>

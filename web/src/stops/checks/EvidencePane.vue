@@ -64,7 +64,7 @@ const where = computed(() => ({ variable: props.finding.variable, check: props.f
   align-self: start;
   position: sticky;
   top: 0;
-  max-height: calc(100vh - 90px);
+  max-height: calc(100dvh - 118px);
 }
 
 h3 {

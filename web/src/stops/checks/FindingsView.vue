@@ -126,6 +126,12 @@ watch(() => props.report, ({ findings }) => {
   gap: 16px;
 }
 
+@media (max-width: 900px) {
+  .beside {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+
 h3 {
   font-size: 13.5px;
   font-weight: 650;

@@ -100,7 +100,7 @@ const named = (ids: string[]): string => ids.map((id) => study.byId.get(id)?.nam
   <div v-if="gaps" class="gaps" data-test="gaps">
     <section class="panel picture">
       <h3>Who misses what <span class="soft">records with gaps alike stand together; <i class="blank" /> blank or stray, <i class="coded" /> coded missing</span></h3>
-      <div class="across scroll" tabindex="0" aria-label="Gap map">
+      <div class="across scroll" data-wide tabindex="0" aria-label="Gap map">
         <div class="sheet" :style="{ minWidth: `${Math.max(gaps.variables.length * 6, 200)}px` }">
           <canvas
             ref="canvas" :style="{ height: `${HEIGHT}px` }" role="img" data-test="gap-map" :aria-label="`Gaps of ${counted(gaps.variables.length, 'variable')}; the table below tells the same`"

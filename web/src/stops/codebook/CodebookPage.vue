@@ -91,6 +91,12 @@ function step(by: number): void {
   padding: 20px 30px 40px;
 }
 
+@media (max-width: 1100px) {
+  .sheet {
+    padding: 14px 12px 24px;
+  }
+}
+
 .together {
   margin-bottom: 10px;
   font-size: 13px;

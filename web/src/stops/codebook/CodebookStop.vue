@@ -134,7 +134,7 @@ onBeforeUnmount(() => {
 
 <template>
   <EmptyStudy v-if="!study.variables.length && !sheets.comparing && !panel.open" />
-  <div v-else class="stop">
+  <div v-else class="stop split">
     <ComparePanel v-if="sheets.comparing && sheets.id" @look="(variables, lines) => (looked = { variables, lines })" @go="go" />
     <template v-else>
       <TagList />
@@ -144,7 +144,7 @@ onBeforeUnmount(() => {
         <CodebookPage />
       </div>
     </template>
-    <SideSheet v-if="sheets.shown || sheets.comparing" :variables="sheets.comparing ? looked.variables : chosen.ids" :lines="sheets.comparing ? looked.lines : null" @go="go" />
+    <SideSheet v-if="sheets.shown || (sheets.comparing && !sheets.narrow)" :variables="sheets.comparing ? looked.variables : chosen.ids" :lines="sheets.comparing ? looked.lines : null" @go="go" />
   </div>
 </template>
 

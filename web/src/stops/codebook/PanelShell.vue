@@ -69,6 +69,14 @@ h2 {
   font-weight: 650;
 }
 
+@media (max-width: 1100px) {
+  header,
+  .body,
+  footer {
+    padding-inline: 16px;
+  }
+}
+
 header p {
   font-size: 13px;
   max-width: 640px;

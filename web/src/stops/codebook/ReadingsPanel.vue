@@ -69,7 +69,7 @@ const step = (each: Schema['TypeReading']): AnyStep =>
 
 .columns {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(220px, 100%), 1fr));
   gap: 14px;
 }
 

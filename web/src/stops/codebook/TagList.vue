@@ -181,7 +181,7 @@ useKeys({ 'filter tags': () => field.value?.focus() })
 </script>
 
 <template>
-  <aside class="tags" :class="{ stamping: chosen.targets }" aria-label="Tags">
+  <aside class="tags listing" :class="{ stamping: chosen.targets }" aria-label="Tags">
     <div class="find">
       <input ref="field" v-model="text" placeholder="Filter tags" aria-label="Filter tags by name, label or wording" data-test="filter" @keydown.esc.prevent.stop="((text = ''), leave())" />
       <kbd>/</kbd>
@@ -221,7 +221,7 @@ useKeys({ 'filter tags': () => field.value?.focus() })
 
 <style scoped>
 .tags {
-  width: 292px;
+  width: clamp(232px, 23vw, 292px);
   flex: none;
   display: flex;
   flex-direction: column;

@@ -196,7 +196,7 @@ const parts = computed(() => {
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
-  <div v-else class="stop">
+  <div v-else class="stop split">
     <SourceList :chosen="chosen" :derived="derived ?? []" @choose="choose" @again="workAgain((derived ?? []).map((each) => each.id))" :follows="derivedNow?.follows ?? false" @follow="letFollow" />
     <div v-if="!chosen" class="empty grow" data-test="derive-empty">
       <h2>Choose what it is made of</h2>

@@ -29,7 +29,7 @@ const items = computed(() => {
 </script>
 
 <template>
-  <aside class="sources" aria-label="Made of">
+  <aside class="sources listing" aria-label="Made of">
     <input v-model="text" class="find boxed" placeholder="Made of …  filter tags" aria-label="Filter tags by name, label or wording" data-test="derive-filter" @keydown.esc.prevent.stop="((text = ''), leave())" />
     <p v-if="derived.some((each) => each.behind)" class="all"><button class="act" data-test="work-all-again" @click="emit('again')">recalculate everything out of date</button></p>
     <p v-if="derived.length" class="all"><label title="After every step what is derived from what it touched is recalculated; entries that you typed over it stay"><input type="checkbox" :checked="follows" data-test="follow" @change="emit('follow', ($event.target as HTMLInputElement).checked)" /> what is derived follows by itself</label></p>

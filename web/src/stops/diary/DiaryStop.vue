@@ -98,7 +98,7 @@ const left = computed(() => runs.value.flatMap((run) => run.lines).filter((line)
 </script>
 
 <template>
-  <div v-if="pages[0]" class="stop">
+  <div v-if="pages[0]" class="stop split">
    <div class="story scroll" tabindex="-1">
     <header>
       <h2 class="title">Diary</h2>

@@ -46,7 +46,7 @@ async function make(): Promise<void> {
 <template>
   <EmptyStudy v-if="!study.variables.length" />
   <div v-else class="stop-column">
-    <div class="body">
+    <div class="body split">
       <HandoverOptions :options="options">
         <label v-if="editions?.length" class="of">what leaves <select v-model="edition" data-test="handover-edition"><option value="now">the study as it is now</option><option v-for="each in editions" :key="each.id" :value="each.id">edition “{{ each.name }}”</option></select></label>
       </HandoverOptions>
@@ -59,7 +59,7 @@ async function make(): Promise<void> {
         </div>
         <div v-if="shown" class="panel look">
           <p v-for="note in shown.notes" :key="note" class="note">{{ note }}.</p>
-          <pre class="mono scroll" tabindex="0" data-test="preview">{{ shown.head }}</pre>
+          <pre class="mono scroll" data-wide tabindex="0" data-test="preview">{{ shown.head }}</pre>
         </div>
         <p class="soft">The first lines of each file.</p>
       </section>

@@ -69,7 +69,7 @@ function keys(event: KeyboardEvent): void {
         {{ kept.length - wanting }} read whole · <span class="beet">{{ counted(wanting, 'wants', 'want') }} a look</span>
       </span>
     </div>
-    <VirtualList :items="shown" :height="52" class="columns">
+    <VirtualList :items="shown" :height="52" class="columns" data-wide>
       <template #default="{ item, index }">
         <ColumnRow
           :column="item" :out="choices[item.column]?.leave_out ?? false" :on="selected.has(item.column)" :narrow="selected.size > 0"
@@ -90,8 +90,9 @@ function keys(event: KeyboardEvent): void {
 
 .intro {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 12px;
+  gap: 4px 12px;
   padding: 10px 2px 6px;
   font-size: 13px;
   white-space: nowrap;

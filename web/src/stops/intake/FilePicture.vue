@@ -36,7 +36,7 @@ const end = (rows: string[][], first: number): void => emit('change', { rows_bel
 </script>
 
 <template>
-  <div class="picture panel scroll" tabindex="0" aria-label="First and last rows of the file">
+  <div class="picture panel scroll" data-wide tabindex="0" aria-label="First and last rows of the file">
     <table data-test="picture">
       <tbody>
         <tr v-for="(row, index) in head" :key="index" :class="looks(index)">

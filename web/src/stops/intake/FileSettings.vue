@@ -64,8 +64,9 @@ function separate(chosen: string): void {
 <style scoped>
 .bar {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 10px;
+  gap: 6px 10px;
   margin-bottom: 12px;
   font-size: 13px;
 }

@@ -38,7 +38,7 @@ function toggle(at: number): void {
       <FieldWidths :study="study.id" :take="takeFields" />
       <span v-if="named" class="soft">Names come from the codebook.</span>
     </p>
-    <div class="panel scroll lines mono" tabindex="0" aria-label="First lines of the file" data-test="picture">
+    <div class="panel scroll lines mono" data-wide tabindex="0" aria-label="First lines of the file" data-test="picture">
       <div class="line ruler"><span class="stub" /><span class="text">{{ tens }}</span></div>
       <div v-for="(line, index) in lines" :key="index" class="line" :class="roleOf(settings, index + 1)">
         <span class="stub">

@@ -83,7 +83,7 @@ useKeys({ 'bring in': () => void bringIn() })
   </div>
   <StartPanel v-else-if="!file" :busy="handing" @file="intake.handIn" />
   <div v-else class="stop-column">
-    <div class="across">
+    <div class="across split">
       <div class="body scroll">
         <FileSettings :file="file" @change="intake.readAnotherWay" @kind="intake.takeFor" @another="intake.drop" />
         <FixedPicture v-if="file.settings.kind === 'fixed'" :file="file" :take-fields="intake.takeFields" @change="intake.readAnotherWay" />

@@ -32,7 +32,7 @@ onMounted(() => show(0))
       <span class="soft">{{ count(page.start + 1) }}–{{ count(page.start + page.rows.length) }} of {{ count(page.records) }}</span>
       <button class="act" :disabled="page.start + page.rows.length >= page.records" @click="show(page.start + PAGE)">later</button>
     </div>
-    <div class="scroll" tabindex="0" aria-label="Entries as they came">
+    <div class="scroll" data-wide tabindex="0" aria-label="Entries as they came">
       <table>
         <thead><tr><th /><th v-for="(head, column) in page.heads" :key="column" scope="col">{{ head }}</th></tr></thead>
         <tbody>

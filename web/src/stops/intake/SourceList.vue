@@ -68,6 +68,14 @@ h3 {
   font-size: 13px;
 }
 
+@media (max-width: 900px) {
+  .line {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 16px;
+  }
+}
+
 .print {
   font-size: 12px;
   color: var(--soft);

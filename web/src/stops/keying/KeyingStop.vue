@@ -209,8 +209,8 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
       <v-btn data-test="to-keyings" :to="{ name: 'keyings', params: { study: study.id } }">Second keying…</v-btn>
       <v-btn data-test="stop-keying" @click="leave">Stop keying &nbsp;<kbd>Esc</kbd></v-btn>
     </div>
-    <div class="beside">
-      <KeyedSoFar v-if="keyed.now && questions" :keyed="keyed.now" :drawn="drawn" @go="goTo" />
+    <div class="beside split">
+      <KeyedSoFar v-if="keyed.now && questions" class="listing" :keyed="keyed.now" :drawn="drawn" @go="goTo" />
       <div v-if="stop" class="asked scroll">
         <KeyedQuestion v-model="typing" :keyed="keyed.now!" :drawn="drawn" @typed="onTyped" @choose="choose" @tick="tick" @go="goTo" />
         <p v-if="known" class="doubt" role="alert" data-test="known">{{ known }}</p>

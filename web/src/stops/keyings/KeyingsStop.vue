@@ -78,8 +78,8 @@ async function begin(): Promise<void> {
       <v-btn variant="flat" color="primary" @click="begin">Key them again</v-btn>
     </div>
     <p v-else-if="refused" class="empty beet" role="alert" data-test="keyings-refused">{{ refused }}</p>
-    <div v-else-if="found" class="beside">
-      <section class="agreements scroll" aria-label="How far the keyings agree">
+    <div v-else-if="found" class="beside split">
+      <section class="agreements listing scroll" aria-label="How far the keyings agree">
         <p class="sum" data-test="keyings-met"><b>{{ counted(found.met, 'record') }}</b> keyed twice, met by <b class="mono">{{ tag(found.by)?.name }}</b></p>
         <p v-if="found.only_own || found.only_other || found.repeated" class="soft">{{ [found.only_own ? `${count(found.only_own)} only here` : '', found.only_other ? `${count(found.only_other)} only there` : '', found.repeated ? `${counted(found.repeated, 'identifier')} more than once` : ''].filter(Boolean).join(', ') }}</p>
         <table>
@@ -102,7 +102,7 @@ async function begin(): Promise<void> {
           <button class="act" :disabled="!shown.length" title="For all that are shown" data-test="all-own" @click="decide(shown, (each) => each.own)">keep all of the first</button>
           <button class="act" :disabled="!shown.length" title="For all that are shown" data-test="all-other" @click="decide(shown, (each) => each.other)">take all of the second</button>
         </div>
-        <VirtualList :items="shown" :key-of="(each) => `${each.record} ${each.variable}`" class="rows scroll">
+        <VirtualList :items="shown" :key-of="(each) => `${each.record} ${each.variable}`" class="rows scroll" :data-home="shown.length ? '' : undefined">
           <template #default="{ item: each }">
             <div class="row" :data-test="`twice-${each.identifier}-${tag(each.variable)?.name}`">
               <span class="mono where">{{ each.identifier }}</span>

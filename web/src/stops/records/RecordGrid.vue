@@ -114,7 +114,7 @@ defineExpose({ goTo, keep, chosen, within, records, entry, rowCount })
 
 <template>
   <div
-    ref="scroller" class="grid scroll" data-home tabindex="0" role="grid" aria-label="Records" data-test="grid"
+    ref="scroller" class="grid scroll" data-home data-wide tabindex="0" role="grid" aria-label="Records" data-test="grid"
     :aria-rowcount="rowCount + 1" :aria-colcount="tags.length + 1" :aria-activedescendant="drawn" @keydown="onTyping($event) || onBlock($event) || onKey($event)" @copy="onCopy" @paste="onPaste"
   >
     <div class="canvas" :style="{ height: `${height}px`, width: `${width + FRESH}px` }">

@@ -217,6 +217,19 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
   }
 }
 
+@media (max-width: 900px) {
+  .beside {
+    flex-direction: column;
+  }
+
+  .beside > :not(.grid) {
+    width: auto;
+    max-height: 50%;
+    border-left: 0;
+    border-top: 1px solid var(--line2);
+  }
+}
+
 .place {
   flex: 0 1 150px;
   min-width: 60px;
@@ -262,6 +275,6 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 
 .foot-bar {
   height: 34px;
-  gap: 24px;
+  gap: 2px 24px;
 }
 </style>

@@ -114,7 +114,6 @@ onMounted(load)
 
 <style scoped>
 .all {
-  height: 100vh;
   background: var(--paper);
 }
 

@@ -84,7 +84,8 @@ async function copy(records: boolean): Promise<void> {
 <style scoped>
 .row {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 2px 16px;
   align-items: center;
   padding: 12px 18px;
 }
@@ -94,7 +95,7 @@ async function copy(records: boolean): Promise<void> {
 }
 
 .words {
-  flex: 1;
+  flex: 1 1 260px;
   min-width: 0;
 }
 

@@ -38,8 +38,8 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
 
 <template>
   <EmptyStudy v-if="!study.variables.length" />
-  <div v-else class="stop">
-    <aside>
+  <div v-else class="stop split">
+    <aside class="listing">
       <input v-model="text" class="find boxed" placeholder="Filter" aria-label="Filter variables" @keydown.esc.prevent.stop="((text = ''), leave())" />
       <div class="list scroll" role="listbox" aria-multiselectable="true" aria-label="Variables">
         <button
