@@ -26,6 +26,7 @@ studies = sa.Table(
     sa.Column("removed_at", sa.String),
     sa.Column("records", sa.Integer, nullable=False, server_default="0"),
     sa.Column("variables", sa.Integer, nullable=False, server_default="0"),
+    sa.Column("seen", sa.String),
 )
 
 kept_lists = sa.Table(

@@ -2,6 +2,7 @@
 
 import fcntl
 import hashlib
+import json
 import os
 import re
 import secrets
@@ -11,7 +12,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 from weakref import WeakValueDictionary
@@ -37,6 +38,19 @@ MOST_BYTES = 2 << 30
 
 
 @dataclass(frozen=True)
+class Seen:
+    """What was seen of a study when somebody looked at it last: how many of its entries are valid, coded missing, blank
+    and stray, how many findings were open, and what was done last."""
+
+    valid: int
+    missing: int
+    blank: int
+    stray: int
+    findings: int
+    last: str
+
+
+@dataclass(frozen=True)
 class Entry:
     """A study in the catalogue."""
 
@@ -47,6 +61,7 @@ class Entry:
     removed_at: str | None
     records: int
     variables: int
+    seen: Seen | None = None
 
 
 @dataclass(frozen=True)
@@ -101,6 +116,8 @@ class Workspace:
         self._shared: dict[str, Shared] = {}
         self._uploads: dict[str, Upload] = {}
         self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
+        self._seen: dict[str, Seen] = {}
+        self._seen_written: dict[str, tuple[Seen, float]] = {}
         self.scratch = folder / "handed-in"  # files that wait, or are being made; gone at the next start
         try:
             folder.mkdir(parents=True, exist_ok=True, mode=0o700)
@@ -122,6 +139,9 @@ class Workspace:
     def close(self) -> None:
         """Closes all studies and lets go of the folder."""
         with self._lock:
+            for id, seen in self._seen.items():
+                if self._seen_written.get(id, (None, 0.0))[0] != seen:
+                    self._write_seen(id)
             for file in list(self._open.values()):
                 file.close()
             self._open.clear()
@@ -135,7 +155,7 @@ class Workspace:
         """All studies, changed last first; removed ones too."""
         with self._engine.begin() as connection:
             rows = connection.execute(sa.select(studies).order_by(studies.c.changed_at.desc())).all()
-        return [Entry(**row._mapping) for row in rows]
+        return [self._as_seen(row) for row in rows]
 
     def entry(self, id: str) -> Entry:
         """One study of the catalogue."""
@@ -143,7 +163,12 @@ class Workspace:
             row = connection.execute(sa.select(studies).where(studies.c.id == id)).first()
         if row is None:
             raise NotThere("There is no such study in this workspace.", remedy="Look at the list of studies.")
-        return Entry(**row._mapping)
+        return self._as_seen(row)
+
+    def _as_seen(self, row: sa.Row[Any]) -> Entry:
+        """An entry of the catalogue, with what was seen of its study since that was written."""
+        seen = self._seen.get(row.id) or (Seen(**json.loads(row.seen)) if row.seen else None)
+        return Entry(**{**row._mapping, "seen": seen})
 
     def create(self, title: str, id: str | None = None) -> Entry:
         """A new, empty study."""
@@ -225,6 +250,19 @@ class Workspace:
             with suppress(NotKept, InUse):  # the change itself is kept; it is noted with the next
                 self._update(id, records=size[0], variables=size[1], changed_at=file.kept_at)
                 self._noted[id] = (size, time.monotonic())
+
+    def note_seen(self, id: str, seen: Seen) -> None:
+        """Notes what a study looks like, for whoever chooses one: in memory at once, in the catalogue before long."""
+        self._seen[id] = seen
+        written, at = self._seen_written.get(id, (None, -NOTE_AFTER))
+        if written != seen and time.monotonic() - at >= NOTE_AFTER:
+            self._write_seen(id)
+
+    def _write_seen(self, id: str) -> None:
+        with suppress(NotKept, InUse):  # the catalogue is no place that work depends on
+            seen = self._seen[id]
+            self._update(id, seen=json.dumps(asdict(seen)))
+            self._seen_written[id] = (seen, time.monotonic())
 
     def study(self, id: str) -> StudyFile:
         """An open study; those that were not looked at for longest are let go. Damaged where its file is."""

@@ -16,29 +16,27 @@ SIZES = {"1024 px": (1024, 768), "1920 at 200 %": (960, 540), "1280 at 200 %": (
 
 LOOK = """
 const wide = innerWidth, high = innerHeight, out = []
-const called = (each) => each.tagName.toLowerCase() + (each.dataset.test ? `[${each.dataset.test}]` : `.${each.className}`)
-const led = (each, way) => {
-  for (let up = each.parentElement; up; up = up.parentElement) {
-    const style = getComputedStyle(up)
-    if (way === 'across' ? style.overflowX !== 'visible' : /auto|scroll/.test(style.overflowY) && up.scrollHeight > up.clientHeight)
-      return true
-  }
+const called = ({ tagName, dataset, className }) => `${tagName} ${dataset.test ?? className}`
+const led = (each, holds) => {
+  for (let up = each.parentElement; up; up = up.parentElement) if (holds(up, getComputedStyle(up))) return true
   return false
 }
+const across = (up, style) => style.overflowX !== 'visible'
+const down = (up, style) => /auto|scroll/.test(style.overflowY) && up.scrollHeight > up.clientHeight
 for (const each of document.querySelectorAll('body *')) {
   if (!each.checkVisibility({ visibilityProperty: true }) || each.closest('svg, [data-wide]')) continue
   const [style, at] = [getComputedStyle(each), each.getBoundingClientRect()]
   if (at.width < 2 || at.height < 2 || style.clipPath !== 'none') continue
-  const typed = each.matches('input, textarea, select')
-  if (!typed && style.overflowX !== 'visible' && style.textOverflow !== 'ellipsis' && each.scrollWidth > each.clientWidth + 1)
+  const cuts = style.overflowX !== 'visible' && style.textOverflow !== 'ellipsis'
+  if (cuts && !each.matches('input, textarea, select') && each.scrollWidth > each.clientWidth + 1)
     out.push(`${called(each)} holds ${each.scrollWidth} in ${each.clientWidth} pixels`)
-  if ((at.right > wide + 1 || at.left < -1) && !led(each, 'across')) out.push(`${called(each)} stands beside the window`)
-  if (each.matches('button, a[href], input, select, textarea') && (at.bottom > high + 1 || at.top < -1) && !led(each, 'down'))
-    out.push(`${called(each)} is out of reach`)
+  if ((at.right > wide + 1 || at.left < -1) && !led(each, across)) out.push(`${called(each)} stands beside the window`)
+  const takes = each.matches('button, a[href], input, select, textarea')
+  if (takes && (at.bottom > high + 1 || at.top < -1) && !led(each, down)) out.push(`${called(each)} is out of reach`)
 }
 return out
 """
-"""What is cut off, stands beside the window, or cannot be scrolled to; wide tables (`data-wide`) scroll in themselves."""
+"""What is cut off, stands beside the window or is out of reach; wide tables (`data-wide`) scroll in themselves."""
 
 
 def sized(screen: Screen, size: tuple[int, int]) -> None:

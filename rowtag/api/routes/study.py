@@ -24,6 +24,7 @@ from rowtag.core.views import FillCounts
 from rowtag.service.looking import since, touched_on_the_way
 from rowtag.service.looking_back import Wanted, looked_back
 from rowtag.store.diary import runs
+from rowtag.store.workspace import Seen
 
 router = APIRouter(route_class=Route, prefix="/api/studies/{study_id}", tags=["study"])
 
@@ -44,13 +45,17 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
     here.beside.ask(study_id, revision, study)
     beside = here.beside.found(study_id)
     across = sum(finding.severity != "note" for finding in beside.findings) if beside else 0
+    undo, fill = file.undo_sentence(), FillCounts.of(total.fill)
+    if not file.looked_at:
+        shares = (fill.valid, fill.missing, fill.blank, fill.stray)
+        here.workspace.note_seen(study_id, Seen(*shares, findings=total.findings + across, last=undo or ""))
     return Overview(
         id=study_id,
         title=entry.title,
         revision=revision,
         state=file.head,
         records=study.records.count,
-        fill=FillCounts.of(total.fill),
+        fill=fill,
         touched=None if on_the_way is None else TouchedParts(**on_the_way),
         order=list(study.order),
         variables=[strip_of(study, id) for id in changed],
@@ -58,7 +63,7 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
         lists={id: each.name for id, each in study.shelves["list"].items()},
         findings=total.findings + across,
         ready=total.ready,
-        undo=file.undo_sentence(),
+        undo=undo,
         redo=file.redo_sentence(),
         kept_at=file.kept_at,
         edition=file.looked_at,

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { FillCounts } from '@/api/client'
 import { count } from '@/study/shown'
 
-const props = defineProps<{ fill: FillCounts; height?: number }>()
+const props = defineProps<{ fill: Pick<FillCounts, (typeof KINDS)[number]>; height?: number }>()
 
 const KINDS = ['valid', 'missing', 'blank', 'stray'] as const
 const shares = computed(() => KINDS.map((kind) => ({ kind, value: props.fill[kind] })).filter((each) => each.value > 0))

@@ -3,12 +3,12 @@
 import { useEventListener } from '@vueuse/core'
 import { ref } from 'vue'
 
+import { DATA_ENDINGS } from './dropped'
+
 defineProps<{ busy: boolean; title: string; compact?: boolean }>()
 const emit = defineEmits<{ file: [file: File] }>()
 const over = ref(false)
 const picker = ref<HTMLInputElement>()
-
-const ENDINGS = '.csv,.tsv,.tab,.txt,.dat,.asc,.gz,.xlsx,.xlsm,.xlsb,.xls,.ods,.parquet'
 
 function take(files: FileList | null | undefined): void {
   over.value = false
@@ -50,7 +50,7 @@ useEventListener(window, 'paste', (event) => {
     <v-btn variant="flat" color="primary" :loading="busy" @click="picker?.click()">Choose a file</v-btn>
     <input
       ref="picker" type="file" class="picker" tabindex="-1" aria-label="File to bring in" data-test="file"
-      :accept="ENDINGS" @change="take(($event.target as HTMLInputElement).files)"
+      :accept="DATA_ENDINGS" @change="take(($event.target as HTMLInputElement).files)"
     />
   </div>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { useKeys } from '@/frame/keys'
@@ -14,6 +14,7 @@ import ColumnList from './ColumnList.vue'
 import ColumnPanel from './ColumnPanel.vue'
 import { useCorrection } from './correct'
 import CorrectPanel from './CorrectPanel.vue'
+import { isData, taken } from './dropped'
 import FileDrop from './FileDrop.vue'
 import FilePicture from './FilePicture.vue'
 import FileSettings from './FileSettings.vue'
@@ -33,6 +34,8 @@ const beside = useBeside(intake)
 const correction = useCorrection(intake)
 const { file, proposed, job, handing, unread, kept, selected, offer, keepOffer } = intake
 
+/** A document with which the study begins. */
+const document = shallowRef<File | null>(null)
 const joins = computed(() => study.variables.length > 0)
 const present = computed(() => {
   const records = study.overview?.records ?? 0
@@ -71,6 +74,12 @@ async function bringIn(): Promise<void> {
   }
 }
 
+onMounted(() => {
+  const dropped = taken()
+  if (dropped && isData(dropped)) void intake.handIn(dropped)
+  else if (dropped) document.value = dropped
+})
+
 useKeys({ 'bring in': () => void bringIn() })
 </script>
 
@@ -81,7 +90,7 @@ useKeys({ 'bring in': () => void bringIn() })
     <FileDrop :busy="handing" compact :title="study.overview?.records ? 'Bring in another file' : 'Bring in records for these variables'" @file="intake.handIn" />
     <p class="soft">Other records, more variables of the same ones, or a corrected version of a file: you see what is new, gone or known before anything changes.</p>
   </div>
-  <StartPanel v-else-if="!file" :busy="handing" @file="intake.handIn" />
+  <StartPanel v-else-if="!file" :busy="handing" :document="document" @file="intake.handIn" />
   <div v-else class="stop-column">
     <div class="across split">
       <div class="body scroll">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** An empty study: a file, variables typed first, a document that describes them, or the codebook of another study. */
-import { onMounted, ref } from 'vue'
+import { onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, got, newId, type Schema } from '@/api/client'
@@ -11,7 +11,7 @@ import { useStudy } from '@/study/store'
 import WorkBar from '@/parts/WorkBar.vue'
 import FileDrop from './FileDrop.vue'
 
-defineProps<{ busy: boolean }>()
+const props = defineProps<{ busy: boolean; document: File | null }>()
 defineEmits<{ file: [file: File] }>()
 
 const study = useStudy()
@@ -43,8 +43,7 @@ const picker = ref<HTMLInputElement>()
 const reading = ref(false)
 
 /** A questionnaire or codebook is kept beside the study; what it describes is looked at, changed where wanted, added. */
-async function takeDocument(): Promise<void> {
-  const file = picker.value?.files?.[0]
+async function takeDocument(file: File | null | undefined): Promise<void> {
   if (!file) return
   reading.value = true
   try {
@@ -59,6 +58,8 @@ async function takeDocument(): Promise<void> {
     if (picker.value) picker.value.value = ''
   }
 }
+
+watch(() => props.document, takeDocument)
 
 async function takeCodebook(): Promise<void> {
   const path = { study_id: study.id }
@@ -88,7 +89,7 @@ async function takeCodebook(): Promise<void> {
         <p class="soft">A document (.docx, .odt, .pdf …), a text, a table or a form: its questions become variables. You look at them and change what you like before they are added; it stays beside them.</p>
         <input
           ref="picker" type="file" class="picker" tabindex="-1" aria-label="Questionnaire or codebook" data-test="document-first"
-          :accept="DOCUMENT_ENDINGS" @change="takeDocument"
+          :accept="DOCUMENT_ENDINGS" @change="takeDocument(picker?.files?.[0])"
         />
         <WorkBar v-if="sheets.reading" :job="sheets.reading" @cancel="sheets.stopReading" />
         <v-btn v-else type="submit" :loading="reading">Choose a document</v-btn>

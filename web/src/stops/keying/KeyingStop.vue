@@ -287,7 +287,7 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
 }
 
 .keys {
-  height: 44px;
-  gap: 22px;
+  min-height: 44px;
+  gap: 2px 22px;
 }
 </style>

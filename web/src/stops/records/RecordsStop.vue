@@ -274,7 +274,7 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 }
 
 .foot-bar {
-  height: 34px;
+  min-height: 34px;
   gap: 2px 24px;
 }
 </style>

@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 
 import { api, formOf, got, type Schema } from '@/api/client'
 import { attempt, say } from '@/study/notices'
+import { waiting } from '@/stops/intake/dropped'
 import StudyRow from './StudyRow.vue'
 
 type Entry = Schema['Entry']
@@ -11,8 +12,16 @@ type Entry = Schema['Entry']
 const router = useRouter()
 const entries = ref<Entry[] | null>(null)
 const title = ref('')
+const text = ref('')
 const showRemoved = ref(false)
+/** Whether a file is held over the page. */
+const over = ref(false)
 const present = computed(() => entries.value?.filter((each) => !each.removed_at) ?? [])
+/** Those whose title, or what was done last in them, holds all the words that are typed. */
+const found = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return present.value.filter((each) => words.every((word) => `${each.title} ${each.seen?.last ?? ''}`.toLowerCase().includes(word)))
+})
 const removed = computed(() => entries.value?.filter((each) => each.removed_at) ?? [])
 
 async function load(): Promise<void> {
@@ -24,13 +33,32 @@ async function create(): Promise<void> {
   if (made) await router.push({ name: 'intake', params: { study: made.id } })
 }
 
+/** The first that was found. */
+function openFirst(): void {
+  const first = found.value[0]
+  if (first) void router.push({ name: first.variables ? 'codebook' : 'intake', params: { study: first.id } })
+}
+
+/** A study begins with the file that was dropped, and is called like it; one that was carried is opened as it is. */
+async function begin(file: File | undefined): Promise<void> {
+  over.value = false
+  if (!file) return
+  if (file.name.endsWith('.rowtag')) return takeCarried(file)
+  title.value = title.value.trim() || file.name.replace(/(\.[a-z0-9]{1,7})+$/i, '').replaceAll('_', ' ') || file.name
+  waiting.value = file
+  await create()
+}
+
 /** A study that was carried here in one file. */
 async function openCarried(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
-  if (!file) return
-  const made = await attempt(() => got(api.POST('/api/studies/carried', formOf(file))))
+  if (file) await takeCarried(file)
   input.value = ''
+}
+
+async function takeCarried(file: File): Promise<void> {
+  const made = await attempt(() => got(api.POST('/api/studies/carried', formOf(file))))
   if (!made) return
   say(`“${made.title}” was opened as it was carried here.`)
   await load()
@@ -64,7 +92,10 @@ onMounted(load)
 </script>
 
 <template>
-  <main class="all scroll" data-room tabindex="-1">
+  <main
+    class="all scroll" :class="{ over }" data-room tabindex="-1" data-test="studies"
+    @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="begin($event.dataTransfer?.files[0])"
+  >
     <div class="column">
       <header>
         <svg viewBox="0 0 44 30" width="66" height="45" aria-hidden="true">
@@ -78,25 +109,32 @@ onMounted(load)
         </div>
       </header>
 
-      <form class="new" @submit.prevent="create">
-        <v-text-field v-model="title" label="Title of a new study" data-test="new-title" />
+      <form v-if="entries" class="new" @submit.prevent="create">
+        <span class="named" data-test="new-title"><input v-model="title" class="boxed" placeholder="Title of a new study" aria-label="Title of a new study"></span>
         <v-btn type="submit" variant="flat" color="primary" :disabled="!title.trim()" data-test="create">New study</v-btn>
         <label class="act carried">open one that was carried here<input type="file" accept=".rowtag,.sqlite" class="hidden" data-test="open-carried" @change="openCarried" /></label>
       </form>
 
       <template v-if="entries">
+        <input
+          v-if="present.length > 1" v-model="text" class="boxed find" type="search" data-home placeholder="Find a study by its title or what was done last" aria-label="Find a study"
+          data-test="find-study" @keydown.enter="openFirst" @keydown.esc="text = ''"
+        />
         <section v-if="present.length" class="panel" aria-label="Studies">
+          <p v-if="!found.length" class="none soft">Nothing found.</p>
           <StudyRow
-            v-for="entry in present" :key="entry.id" :entry="entry"
+            v-for="entry in found" :key="entry.id" :entry="entry"
             @rename="rename(entry, $event)" @remove="remove(entry)" @restored="load"
           />
         </section>
         <section v-else class="empty">
           <h2>No study yet</h2>
-          <p>Give a new study a title and bring a file in, or look around in the demo: the plot holders of the Fennel Row Allotments.</p>
+          <p>Drop a file with collected answers here, or the questionnaire that describes them: a study begins with it. Or give a new study a title first.</p>
         </section>
+        <p v-if="present.length" class="soft hint">A file or document dropped on this page begins a study of its own.</p>
         <p v-if="!present.some((each) => each.id === 'demo')" class="demo">
           <button class="act" data-test="demo" @click="openDemo">Open the demo study</button>
+          <span class="soft"> the plot holders of the Fennel Row Allotments: 1,204 records, 54 variables, and everything that can go wrong with them</span>
         </p>
 
         <section v-if="removed.length" class="removed">
@@ -137,6 +175,22 @@ h1 {
   line-height: 1.2;
 }
 
+.over {
+  outline: 2px dashed var(--leaf);
+  outline-offset: -10px;
+}
+
+.find {
+  width: 100%;
+  margin-bottom: 10px;
+}
+
+.none,
+.hint {
+  padding: 12px 18px;
+  font-size: 13px;
+}
+
 .new {
   display: flex;
   gap: 10px;
@@ -144,8 +198,17 @@ h1 {
   margin-bottom: 22px;
 }
 
-.new .v-btn {
+.new .v-btn,
+.boxed {
   height: 34px;
+}
+
+.named {
+  flex: 1;
+}
+
+.named .boxed {
+  width: 100%;
 }
 
 .demo,

@@ -3,6 +3,7 @@ import { nextTick, ref, useTemplateRef } from 'vue'
 
 import { api, got, type Schema } from '@/api/client'
 import { attempt, say } from '@/study/notices'
+import FillBar from '@/parts/FillBar.vue'
 import { counted, moment } from '@/study/shown'
 import BackupList from './BackupList.vue'
 
@@ -77,6 +78,12 @@ async function copy(records: boolean): Promise<void> {
       <button class="act" data-test="remove" @click="emit('remove')">remove</button>
     </template>
     <button v-else class="act" data-test="restore" @click="emit('restore')">restore</button>
+    <div v-if="entry.seen && entry.variables" class="waits" data-test="waits">
+      <FillBar :fill="entry.seen" class="fill" />
+      <router-link v-if="entry.seen.findings" class="open" :to="{ name: 'checks', params: { study: entry.id } }">{{ counted(entry.seen.findings, 'finding') }} open</router-link>
+      <span v-else class="soft">no finding open</span>
+      <span v-if="entry.seen.last" class="soft cut" :title="entry.seen.last">{{ entry.seen.last }}</span>
+    </div>
   </div>
   <BackupList v-if="listed" ref="list" :entry="entry" @restored="emit('restored')" />
 </template>
@@ -108,6 +115,30 @@ async function copy(records: boolean): Promise<void> {
 
 a.name:hover {
   color: var(--leaf);
+}
+
+.waits {
+  flex: 0 0 100%;
+  min-width: 0;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin-top: 2px;
+  font-size: 13px;
+}
+
+.fill {
+  width: 120px;
+  flex: none;
+}
+
+.waits .cut {
+  min-width: 0;
+}
+
+.open {
+  flex: none;
+  color: var(--beet);
 }
 
 .gone {
