@@ -48,8 +48,9 @@ def test_little_travels_before_the_first_page_is_seen(screen: Screen) -> None:
 def test_what_waits_in_each_study(screen: Screen, server: Server, tmp_path: Path) -> None:
     """Its fill, open findings and last step, also after a restart; its findings are one click away."""
     path = tmp_path / "plots.csv"
-    path.write_text("plot_no,hours\n0001,4\n0002,about 9\n0003,\n", encoding="utf-8")
-    bring_in(screen, path, "3 records × 2 variables")
+    rows = [f"{number:04d},{number % 7}" for number in range(1, 41)]
+    path.write_text("\n".join(["plot_no,hours", *rows, "0041,about 9", "0042,"]), encoding="utf-8")
+    bring_in(screen, path, "42 records × 2 variables")
     screen.open("hours")
     screen.type("label", "Hours in a week")
     screen.until("tag-hours", "Hours in a week")
@@ -57,11 +58,11 @@ def test_what_waits_in_each_study(screen: Screen, server: Server, tmp_path: Path
     screen.until("waits", "open")
     assert "Hours in a week" in screen.text("waits")
     bar = screen.css("[data-test='waits'] [role='img']").get_attribute("aria-label")
-    assert bar == "4 valid, 0 coded missing, 1 blank, 1 stray"
+    assert bar == "82 valid, 0 coded missing, 1 blank, 1 stray"
     server.stop()
     with closing(Workspace(server.folder)) as workspace:
         seen = workspace.entries()[0].seen
-    assert seen and (seen.valid, seen.blank, seen.stray) == (4, 1, 1) and seen.findings
+    assert seen and (seen.valid, seen.blank, seen.stray) == (82, 1, 1) and seen.findings
     server.start()
     screen.go("/")
     screen.until("waits", f"{seen.findings} finding")
