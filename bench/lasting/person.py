@@ -65,7 +65,7 @@ class Person:
             is_json = reply.headers.get("content-type", "").startswith("application/json")
             return reply.json() if is_json else reply.content
         said = reply.json().get("detail", "") if reply.status_code < 500 else ""
-        if not isinstance(said, str) or not said.endswith("."):
+        if not isinstance(said, str) or not said.endswith((".", "?")):
             raise Unexpected(f"{what}: {reply.status_code} {reply.text[:300]}")
         self.refused[what] = self.refused.get(what, 0) + 1
         self.said = said

@@ -10,6 +10,7 @@ from rowtag.core.codebook.writing import write_notation
 from rowtag.core.comparing import Compared, PartChanged, VariableCompared
 from rowtag.core.same_records import compared_by_record
 from rowtag.core.study import Study
+from rowtag.core.tag import Limits, Marks, Skip
 from rowtag.core.touched import TITLED
 from rowtag.core.words import counted
 from rowtag.formats.table import unwatched
@@ -131,15 +132,23 @@ def _entry(text: str) -> str:
 
 
 def in_words(part: PartChanged, value: object) -> str:
-    """A part of a tag in words: its code lines and missing codes line by line; nothing where it says nothing."""
+    """A part of a tag in words: its code lines, missing codes and skips line by line; nothing where it says nothing."""
     if value in (None, "", ()):
         return ""
     if isinstance(value, tuple):
         return "\n".join(_line(line) for line in value)
-    ends = [getattr(value, end, None) for end in ("low", "high")]
-    return " to ".join(end or "…" for end in ends) if part.part == "limits" else str(value)
+    if isinstance(value, Limits):
+        return " to ".join(end or "…" for end in (value.low, value.high)) if value.low or value.high else ""
+    if isinstance(value, Marks):
+        return ", ".join(f"{name.replace('_', ' ')} “{sign}”" for name, sign in value if sign)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return str(value)
 
 
 def _line(line: object) -> str:
+    if isinstance(line, Skip):  # the variable that it names was told by its name
+        told = f"{' or '.join(line.codes)}: goes on at {line.to or 'the end'}"
+        return f"{told} (proposed)" if line.proposed else told
     said = getattr(line, "label", "") or getattr(line, "reason", "")
     return f"{getattr(line, 'shown', line)} {said}".strip()

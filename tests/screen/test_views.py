@@ -30,7 +30,7 @@ def test_no_serious_fault_of_access(screen: Screen, scheme: str) -> None:
     screen.open("hours")
     screen.find("histogram")
     faults += look_with_axe(screen, "measured")
-    waits = {"records": "next-stray", "checks": "map", "derive": "derive-empty", "tables": "pick-tenure",
+    waits = {"records": "next-stray", "checks": "map", "derive": "accounting", "tables": "pick-tenure",
              "diary": "diary-line", "handover": "preview", "intake": "has-data"}  # fmt: skip
     for stop, there in waits.items():
         screen.click(f"stop-{stop}")
@@ -72,7 +72,7 @@ def look_with_axe(screen: Screen, where: str) -> list[str]:
 def test_without_a_mouse(screen: Screen) -> None:
     """Stops, filter, tags, labels, order of codes, undo: all by keys."""
     open_demo(screen)
-    for number, stop in ((3, "grid"), (4, "map"), (5, "derive-empty"), (7, "diary-line"), (2, "page")):
+    for number, stop in ((3, "grid"), (4, "map"), (5, "accounting"), (7, "diary-line"), (2, "page")):
         screen.press(Keys.ALT, str(number))
         screen.find(stop)
     screen.find("tags").send_keys("/")

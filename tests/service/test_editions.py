@@ -9,15 +9,16 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rowtag.api.app import create_app
+from rowtag.core.comparing import PartChanged
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.steps.codes import ListCodes
 from rowtag.core.steps.entries import SetEntries
 from rowtag.core.steps.records import RemoveRecords
-from rowtag.core.tag import CodeLine
+from rowtag.core.tag import CodeLine, Limits, Marks, MissingLine, Skip
 from rowtag.formats.table import unwatched
 from rowtag.formats.writers import Handed
 from rowtag.formats.writers.csv import Csv
-from rowtag.service.editions import fingerprint, name_edition
+from rowtag.service.editions import fingerprint, in_words, name_edition
 from rowtag.store.editions import editions, forget_edition
 from rowtag.store.studyfile import StudyFile
 from rowtag.store.workspace import Workspace
@@ -241,3 +242,23 @@ def test_the_diary_filtered(workspace: Workspace, client: TestClient) -> None:
     assert told(by="ben") == ["again"] and told(by="nobody") == []
     assert told(day=file.diary(1)[0].at[:10]) == everything and told(day="1999-01-01") == []
     assert client.get(url, params={"day": "soon"}).status_code == 422
+
+
+def test_every_part_is_told_in_words() -> None:
+    """Skips, marks and limits too: nothing is told as it is written in the program."""
+    parts = {
+        "skips": (Skip(codes=("2", "3"), to="hours", proposed=True, said="go to hours"), Skip(codes=("4",))),
+        "marks": Marks(decimal=",", thousands=".", sign="€", date_order="dmy"),
+        "limits": Limits(low="18"),
+        "missing": (MissingLine(code="-9", reason="refused", label="Refused"), MissingLine(code="-8", reason="other")),
+        "complete": True,
+    }
+    told = {name: in_words(PartChanged(name, None, value), value) for name, value in parts.items()}
+    assert told == {
+        "skips": "2 or 3: goes on at hours (proposed)\n4: goes on at the end",
+        "marks": "decimal “,”, thousands “.”, sign “€”, date order “dmy”",
+        "limits": "18 to …",
+        "missing": "-9 Refused\n-8 other",
+        "complete": "yes",
+    }
+    assert in_words(PartChanged("limits", None, Limits()), Limits()) == ""

@@ -70,7 +70,7 @@ function onTab(event: KeyboardEvent): void {
     <div class="field" :class="{ wrong: problem }">
       <pre aria-hidden="true"><template v-if="marked">{{ marked.before }}<mark>{{ marked.wrong }}</mark>{{ marked.after }}</template><template v-else>{{ text }}</template>&#8203;</pre>
       <textarea
-        ref="area" v-model="text" class="mono" :aria-label="label" :aria-invalid="!!problem" spellcheck="false" autocapitalize="off" rows="2" data-test="formula"
+        ref="area" v-model="text" class="mono" :aria-label="label" :aria-invalid="!!problem" spellcheck="false" autocapitalize="off" rows="1" data-test="formula"
         @input="note" @keyup="note" @click="note" @keydown.tab="onTab"
       />
     </div>
@@ -104,7 +104,7 @@ textarea {
   padding: 8px 12px;
   margin: 0;
   width: 100%;
-  min-height: 62px;
+  min-height: 40px;
   white-space: pre-wrap;
   overflow-wrap: anywhere;
   tab-size: 2;
@@ -132,9 +132,9 @@ mark {
 }
 
 .below {
-  min-height: 24px;
+  min-height: 20px;
   font-size: 13px;
-  margin-top: 4px;
+  margin-top: 2px;
 }
 
 .below .act {

@@ -56,8 +56,8 @@ watch(
   () => [route.name, route.params.variable, study.variables] as const,
   ([name, asked]) => {
     if (name !== 'codebook' || !study.variables.length) return
-    const wanted = typeof asked === 'string' && study.byId.has(asked) ? asked : study.variables[0]!.id
-    if (wanted !== chosen.first) chosen.only(wanted)
+    const wanted = [asked, chosen.first].find((id) => study.byId.has(String(id))) ?? study.variables[0]!.id
+    if (wanted !== chosen.first) chosen.only(String(wanted))
     else if (chosen.ids.length > 1) chosen.several(chosen.ids)
   },
   { immediate: true },

@@ -9,6 +9,7 @@ import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
 import SentenceField from '@/parts/SentenceField.vue'
 import { useTyped } from '@/parts/typed'
+import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { say } from '@/study/notices'
 import { count, counted, figure } from '@/study/shown'
@@ -33,7 +34,9 @@ const study = useStudy()
 const route = useRoute()
 const router = useRouter()
 const whole = () => study.stamp({ tags: 'all', entries: 'all', shelves: ['list', 'battery', 'habit'], order: true, records: true })
-const chosen = computed(() => (study.byId.has(String(route.params.variable)) ? String(route.params.variable) : null))
+const tags = useChosen()
+/** What it is made of: as the address says, else the tag that was worked on. */
+const chosen = computed(() => [String(route.params.variable), tags.first].find((id) => id && study.byId.has(id)) ?? null)
 
 const derivedNow = useAsked('derived', () => [study.id, whole()] as const, ([study_id]) => got(api.GET('/api/studies/{study_id}/derived', { params: { path: { study_id } } })))
 const derived = computed(() => derivedNow.value?.variables ?? null)
@@ -179,7 +182,10 @@ const letFollow = async (on: boolean): Promise<void> => {
   const outcome = await study.take({ do: 'let follow', format: 1, on } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
-const choose = (id: string): void => void router.push({ name: 'derive', params: { study: study.id, variable: id } })
+function choose(id: string): void {
+  tags.only(id)
+  void router.push({ name: 'derive', params: { study: study.id, variable: id } })
+}
 /** What it is made of, in words: of a score the battery. */
 const title = computed(() => {
   const tag = study.byId.get(chosen.value ?? '')
@@ -242,6 +248,8 @@ const parts = computed(() => {
           <input v-model="names" class="name mono" :disabled="inPlace" aria-label="Name" data-test="derive-name" spellcheck="false" />
           <input v-model="label" class="label" :disabled="inPlace" :placeholder="one?.label || 'label'" aria-label="Label" data-test="derive-label" />
           <span v-if="one" class="soft level"><LevelSign :level="one.level" /> {{ one.level }}, {{ one.type }}</span>
+        </div>
+        <div class="line">
           <span v-if="one" class="account" data-test="accounting">{{ parts.join(' · ') }}<b v-if="one.fill.stray" class="beet"> · {{ counted(one.fill.stray, 'stray') }}</b></span>
           <span class="grow" />
           <v-btn v-if="way && sisters.length > 1 && !inPlace && shown?.source === chosen && !shown.several" :variant="all ? 'flat' : 'outlined'" :color="all ? 'primary' : undefined" :aria-pressed="all" title="The same for every variable of its battery; a * in the name stands for theirs" data-test="for-all" @click="forAll">For all {{ sisters.length }}</v-btn>
@@ -370,9 +378,10 @@ footer {
 
 .line {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 12px;
-  margin-top: 6px;
+  gap: 6px 12px;
+  margin-top: 4px;
 }
 
 .name,
@@ -391,7 +400,8 @@ footer {
 }
 
 .label {
-  width: 160px;
+  flex: 1 1 200px;
+  min-width: 0;
 }
 
 .level,
@@ -401,6 +411,7 @@ footer {
 }
 
 .account {
+  flex: 1 1 260px;
   white-space: normal;
 }
 </style>

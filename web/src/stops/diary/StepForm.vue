@@ -11,12 +11,16 @@ const value = defineModel<unknown>({ required: true })
 const props = withDefaults(defineProps<{ name?: string; path?: string; was?: unknown }>(), { name: '', path: '', was: undefined })
 const old = (part: string | number): unknown => (props.was !== null && typeof props.was === 'object' ? (props.was as Record<string | number, unknown>)[part] : undefined)
 
-/** Parts that map names to something; of all others the names are those of the step's own parts. */
-const MAPPINGS = ['names', 'entries', 'into', 'copies', 'matched', 'widths', 'thresholds', 'batteries', 'sections', 'lists', 'tags', 'places']
+/** Parts that map names to something, and what stands left and right; of all others the names are those of the step's own parts. */
+const MAPPINGS: Record<string, [string, string]> = {
+  names: ['variable', 'new name'], entries: ['record', 'entry'], into: ['variable', 'its name'], copies: ['variable', 'its copy'],
+  matched: ['column', 'variable'], widths: ['variable', 'width'], thresholds: ['threshold', 'set to'], batteries: ['battery', 'its title'],
+  sections: ['section', 'its title'], lists: ['code list', 'what it holds'], tags: ['variable', 'its tag'], places: ['variable', 'its place'],
+}
 const kind = computed(() => (Array.isArray(value.value) ? 'list' : value.value !== null && typeof value.value === 'object' ? 'parts' : typeof value.value === 'boolean' ? 'tick' : 'text'))
 const parts = computed(() => Object.entries(value.value as Record<string, unknown>).filter(([name]) => name !== 'do' && name !== 'format'))
 const list = computed(() => value.value as unknown[])
-const mapping = computed(() => MAPPINGS.includes(props.name))
+const mapping = computed(() => MAPPINGS[props.name])
 const plain = (each: unknown): boolean => each === null || typeof each !== 'object'
 const allPlain = computed(() => list.value.every(plain))
 const text = computed(() => (value.value === null ? '' : String(value.value)))
@@ -65,6 +69,7 @@ const morePair = (): void => setPart('', emptied(Object.values(value.value as ob
     <button class="act" :data-test="`more-${path}`" @click="more">one more</button>
   </div>
   <div v-else class="parts" :class="{ inner: path, mapping }">
+    <div v-if="mapping" class="part soft" aria-hidden="true"><span class="key">{{ mapping[0] }}</span><span>{{ mapping[1] }}</span></div>
     <template v-for="([part, inner], number) in parts" :key="mapping ? number : part">
       <div class="part" :class="{ wide: wide(part, inner) }">
         <input v-if="mapping" list="names-of-variables" class="mono key" :value="part" :aria-label="`${path} ${number + 1}, name`" :data-test="`key-${path}.${number + 1}`" @change="rename(part, $event)" />
@@ -112,6 +117,17 @@ del {
   display: flex;
   gap: 8px;
   align-items: center;
+}
+
+.parts:not(.inner) > .part > input {
+  width: auto;
+  min-width: 132px;
+  max-width: 100%;
+  field-sizing: content;
+}
+
+.mapping .key {
+  width: 132px;
 }
 
 .parts:not(.inner) > .part,

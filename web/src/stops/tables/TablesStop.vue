@@ -6,12 +6,17 @@ import { api, got } from '@/api/client'
 import { leave } from '@/frame/focus'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
+import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
 import VariableCard from './VariableCard.vue'
 
 const study = useStudy()
 const picked = useSessionStorage<string[]>(`row-tag-tables-${study.id}`, [])
+const tags = useChosen()
+/** The tag that was worked on when this was looked at last: another one is shown at once. */
+const worked = useSessionStorage(`row-tag-tables-worked-${study.id}`, '')
+if (tags.first && study.byId.has(tags.first) && tags.first !== worked.value) picked.value = [(worked.value = tags.first)]
 const text = ref('')
 
 const shown = computed(() => {
@@ -32,7 +37,8 @@ const tables = computed(() => looks.value?.shown ?? [])
 function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   const on = picked.value.includes(id)
   if (event.ctrlKey || event.metaKey || event.shiftKey) picked.value = on ? picked.value.filter((each) => each !== id) : [...picked.value, id]
-  else picked.value = on && picked.value.length === 1 ? [] : [id]
+  else picked.value = [id]
+  if (picked.value.includes(id)) tags.only((worked.value = id))
 }
 </script>
 
