@@ -4,11 +4,12 @@ from typing import Any
 
 import sqlalchemy as sa
 
+from rowtag.core.words import counted
+from rowtag.store.codec import decode
 from rowtag.store.database import moves, states, steps
 
 AMENDED = "amended from "
 """What a move is called that ends an amended way; behind it stands the state where the head was."""
-SAID_AMENDED = "Amended the diary."
 Around = tuple[str | None, str | None]
 """What undo and redo would do: the sentences of their steps."""
 
@@ -24,10 +25,30 @@ def around_head(connection: sa.Connection, head: int) -> Around:
     said = sa.select(steps.c.sentence)
     undo = connection.scalar(said.where(steps.c.state == head))
     redo = connection.scalar(said.where(steps.c.state == led_on(head).scalar_subquery()))
+    origin, onward = amended_from(connection, head), amended_to(connection, head)
     return (
-        undo if amended_from(connection, head) is None else SAID_AMENDED,
-        redo if amended_to(connection, head) is None else SAID_AMENDED,
+        undo if origin is None else _said_amended(connection, origin, head),
+        redo if onward is None else _said_amended(connection, head, onward),
     )
+
+
+def _said_amended(connection: sa.Connection, origin: int, head: int) -> str:
+    """What was amended on the way to a state from that where the head was before, and how much was done again."""
+    before, after = (set(connection.scalars(ancestry(each, 1))) for each in (origin, head))
+    later = sa.select(steps.c.state, steps.c.sentence, steps.c.body).where(steps.c.state > max(before & after))
+    new = [row for row in connection.execute(later.order_by(steps.c.state)) if row.state in after]
+    bodies = [decode(row.body) for row in new]
+    fresh = [row.sentence for row, body in zip(new, bodies, strict=True) if "again" not in body]
+    again = len(new) - len(fresh)
+    left = len(before - after) - again - sum("instead" in body for body in bodies)
+    said = [f"Amended the diary: {fresh[0].removesuffix('.')}" if fresh else "Amended the diary"]
+    if len(fresh) > 1:
+        said.append(f"{counted(len(fresh) - 1, 'other step')} amended")
+    if left:
+        said.append(f"{counted(left, 'step')} left out")
+    if again:
+        said.append(f"{counted(again, 'later step')} done again")
+    return "; ".join(said) + "."
 
 
 def amended_from(connection: sa.Connection, head: int) -> int | None:

@@ -65,7 +65,7 @@ def test_all_that_a_codebook_can_bring(study: Study) -> None:
     )
     made = step.apply(study)
     assert made.made.sentence == (
-        "Took 5 parts of hours, q1 and q2; renamed 2 variables; set 1 shared list; "
+        "Took what is said of hours, q1 and q2; renamed 2 variables; set 1 shared list; "
         "added 1 variable (frost) from “Notes”"
     )
     after = made.study

@@ -159,7 +159,7 @@ SENTENCES = [
     (RemoveSheet(sheet="sheet0"), "Let the document “Questionnaire” go."),
     (Describe(tags={"v1": Parts(label="How held", codes=(CodeLine(code="3", label="Waiting"),)),
                     "v3": Parts(level="nominal", codes=(CodeLine(code="7", label="Dark"),))}, source="Notes"),
-     "Took 4 parts of tenure and shade from “Notes”; valid 5 → 4; strays 4 → 5."),
+     "Took what is said of tenure and shade from “Notes”; valid 5 → 4; strays 4 → 5."),
     (NameList(list="list1", name="light"), "Named the code list “shade” “light”."),
 ]  # fmt: skip
 

@@ -48,7 +48,7 @@ def derive_two(screen: Screen) -> None:
 def keep(screen: Screen) -> None:
     """Amends the diary; what is said of it may still be that of the amendment before."""
     screen.press(Keys.CONTROL, Keys.ENTER)
-    screen.until("notice", "Amended the diary.")
+    screen.until("notice", "Amended the diary")
     screen.until_gone("amend-panel")
 
 

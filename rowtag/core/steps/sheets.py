@@ -133,7 +133,7 @@ class Describe(Step):
             grown = Rename(names=self.names).change(grown, supplies).study
             tags = {id: tag.with_parts(name=grown.tag(id).name) for id, tag in tags.items()}
         changed = grown.with_tags(tags)
-        said = [self._taken(study, given, tags)] if tags else []
+        said = [f"Took what is said of {names_of(study, tags)}"] if tags else []
         if self.names:
             said.append(f"{'renamed' if said else 'Renamed'} {counted(len(self.names), 'variable')}")
         if self.lists:
@@ -146,8 +146,3 @@ class Describe(Step):
             refuse_leading_back(changed, id, places.skips)
         source = f" from “{self.source}”" if self.source else ""
         return Made(changed, "; ".join(said) + source)
-
-    def _taken(self, study: Study, given: dict[str, Parts], tags: dict[str, Tag]) -> str:
-        several = sum(len(parts.given()) for parts in given.values())
-        several += sum(len(places.given()) for places in self.places.values())
-        return f"Took {counted(several, 'part')} of {names_of(study, tags)}"

@@ -95,7 +95,7 @@ export function useAmending() {
       study.session?.heard(reply.revision)
       await study.refresh()
       leave()
-      say('Amended the diary. The way it was stays in it; undo leads back there.')
+      say(`${study.overview?.undo ?? ''} The way it was stays in the diary; undo leads back there.`)
     } catch (error) {
       complain(error)
     } finally {
