@@ -1,16 +1,15 @@
 """Names that meet: which variable of a study is meant by a name in a document, or by the head of a column."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from difflib import get_close_matches
 from typing import Literal
 
 from rowtag.core.names import key_of
 from rowtag.core.study import Study
 
-NEAR = 0.8
-"""How alike (0 to 1) names must be for somebody to be asked whether they mean the same."""
+LONG = 8
+"""Signs from which two slips, not one, are thought of in a name."""
 
 How = Literal["name", "earlier name", "other name", "spelling"]
 """How a name was met: as it is, as one the variable had before, by what stands beside it, or but for case and signs."""
@@ -70,14 +69,50 @@ def meet(study: Study, called: Sequence[Called], free: Sequence[str] | None = No
 
 def _near(study: Study, called: Sequence[Called], found: Mapping[int, object], free: Sequence[str]) -> dict[int, str]:
     """The free variable whose name is most like each name that was not met, each variable once."""
-    unmet = {plain_name(study.tag(id).name): id for id in reversed(free)}
+    unmet: dict[tuple[str, ...], dict[str, str]] = {}
+    for id in reversed(free):
+        name = plain_name(study.tag(id).name)
+        unmet.setdefault(_numbers(name), {})[name] = id
     near = {}
     for number, each in enumerate(called):
         if number not in found:
-            close = get_close_matches(plain_name(each.name), unmet, n=1, cutoff=NEAR)
-            if close:
-                near[number] = unmet.pop(close[0])
+            name = plain_name(each.name)
+            others = unmet.get(_numbers(name), {})  # names whose numbers differ name different things
+            close = nearest(name, others)
+            if close is not None:
+                near[number] = others.pop(close)
     return near
+
+
+def nearest(name: str, others: Iterable[str]) -> str | None:
+    """The one of some names that could be this one with a slip in it, if there is one: a sign more, fewer or other, or
+    two of them changed over; in a long name two slips."""
+    most, best = (2 if len(name) >= LONG else 1), None
+    for other in others:
+        if abs(len(other) - len(name)) <= most:
+            slips = slips_between(name, other)
+            if slips <= most:
+                most, best = slips - 1, other
+    return best
+
+
+def _numbers(name: str) -> tuple[str, ...]:
+    return tuple(re.findall(r"\d+", name))
+
+
+def slips_between(one: str, other: str) -> int:
+    """How many slips make one text of another: signs put in, left out or replaced, or neighbours changed over (the
+    optimal string alignment distance; Damerau 1964)."""
+    before, last = list[int](), list(range(len(other) + 1))
+    for i, sign in enumerate(one, 1):
+        row = [i]
+        for j, there in enumerate(other, 1):
+            slips = min(last[j] + 1, row[j - 1] + 1, last[j - 1] + (sign != there))
+            if i > 1 and j > 1 and sign == other[j - 2] and one[i - 2] == there:
+                slips = min(slips, before[j - 2] + 1)
+            row.append(slips)
+        before, last = last, row
+    return last[-1]
 
 
 def plain_name(name: str) -> str:

@@ -1,10 +1,15 @@
 """A codebook beside a study: whose names meet, and tags read under it."""
 
+from functools import cache
+
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from rowtag.core.codebook import Described
 from rowtag.core.codebook.matching import match, new_tag, study_under, tag_under
 from rowtag.core.column import column_of_texts
+from rowtag.core.naming import slips_between
 from rowtag.core.study import Origin, Records, Study, Variable
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Parts, Tag
 
@@ -35,6 +40,29 @@ def test_names_meet_exactly_first() -> None:
     assert not match(study, [Described("SITE1")]).found, "two names differ in signs only: neither is meant"
     by_number = match(study, [Described("q7", also="hours")])
     assert list(by_number.found) == ["v-hours"]
+
+
+def test_a_near_name_is_one_with_a_slip_in_it() -> None:
+    """Neither another number of a battery, nor a word that merely shares its letters, is asked about."""
+    study = study_of(q6_6=["1"], wait_here=["1"], travel=["1"], household=["1"])
+    told = [Described(name) for name in ("q6", "Weather", "travle", "houseolds", "hose")]
+    assert match(study, told).near == {"travle": "v-travel", "houseolds": "v-household"}
+
+
+@given(st.text("abc", max_size=5), st.text("abc", max_size=5))
+def test_slips_are_counted_as_they_are_defined(one: str, other: str) -> None:
+    """The least number of edits, tried out one after the other; what was changed over is not changed again."""
+
+    @cache
+    def least(one: str, other: str) -> int:
+        if not one or not other:
+            return len(one) + len(other)
+        ways = [least(one[1:], other) + 1, least(one, other[1:]) + 1, least(one[1:], other[1:]) + (one[0] != other[0])]
+        if one[:2] == other[1::-1] and len(one) > 1 and len(other) > 1:
+            ways.append(least(one[2:], other[2:]) + 1)
+        return min(ways)
+
+    assert slips_between(one, other) == least(one, other)
 
 
 def test_codes_as_the_entries_bear_them_out() -> None:
