@@ -188,7 +188,8 @@ def plant(made: Made) -> None:
             made.entries[name] = ["8" if entry == "-8" else entry for entry in made.entries[name]]
             made.say("missing codes differ", name, missing=other)
         else:
-            made.say("label wanted", name, label="")
+            made.say("label wanted", name, label="", question="")
+            made.say("wording missing", name)
     for number, name in enumerate(made.free("measure_", 18)):
         kind = number % 6
         if kind == 0:

@@ -142,6 +142,8 @@ class FindingModel(BaseModel):
     evidence_count: int
     leads: bool
     """Whether it leads to records."""
+    of_records: bool = False
+    """Whether it is about whole records, rather than about its variables."""
     which: str = ""
     before: str = ""
     table: list[list[str]] = Field(default_factory=list)
@@ -165,6 +167,7 @@ class FindingModel(BaseModel):
             table=[list(row) for row in finding.table],
             evidence=list(finding.evidence[:most]),
             evidence_count=finding.different,
+            of_records=CHECKS[finding.check].scope == "records" and CHECKS[finding.check].family == "records",
             leads=bool(finding.count and (CHECKS[finding.check].tokens or CHECKS[finding.check].records)),
         )
 

@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from rowtag.core.checks import Finding, entries_of
@@ -13,6 +14,7 @@ from rowtag.core.checks.skips import shown_for
 from rowtag.core.derive import derive, held, shown
 from rowtag.core.families import stem_of
 from rowtag.core.formulas import named, written
+from rowtag.core.grammar import parse_dates
 from rowtag.core.reading import canonical_code
 from rowtag.core.spans import means_otherwise
 from rowtag.core.spellings import near_duplicates
@@ -23,15 +25,21 @@ from rowtag.core.steps.entries import ReplaceEntries
 from rowtag.core.steps.groups import MOST_TITLE, Group
 from rowtag.core.steps.replace import ReplaceFound
 from rowtag.core.steps.rules import KeepRule
+from rowtag.core.steps.sheets import Describe
 from rowtag.core.steps.skips import SetSkips
 from rowtag.core.steps.tags import Define
 from rowtag.core.steps.turn import TurnRound
 from rowtag.core.steps.widths import TrimWidths
 from rowtag.core.study import Study
-from rowtag.core.tag import NUMBER_TYPES, CodeLine, MissingLine, Parts
+from rowtag.core.tag import NUMBER_TYPES, CodeLine, DateOrder, Marks, MissingLine, Parts
 from rowtag.core.unreadable import unit_of
-from rowtag.core.words import counted
+from rowtag.core.words import counted, shortened
 
+WRITTEN_DATES: dict[DateOrder, str] = {
+    "dmy": r"^\s*(\d{1,2})\.(\d{1,2})\.(\d{4})\s*$",
+    "mdy": r"^\s*(0?[1-9]|1[0-2])/(1[3-9]|2\d|3[01])/(\d{4})\s*$",
+}
+"""How dates are written that can be read in one order alone."""
 OTHER_MARK = {".": ",", ",": "."}
 """The other decimal mark."""
 MOST_LINES = 12
@@ -83,11 +91,31 @@ def _mend_unreadable(study: Study, finding: Finding) -> tuple[Remedy, ...]:
             )
             many = counted(int(counts[hits].sum()), "entry", "entries")
             return (Remedy(f"read {many} with a {word} as decimals", step), *_set_aside(study, finding))
+    if tag.type == "date" and (dated := _as_dates(study, finding)):
+        return (dated, *_set_aside(study, finding))
     unit = unit_of(open_entries(study, finding.variable, CHECKS[finding.check])[0])
     if unit is None or tag.type not in NUMBER_TYPES or tag.marks.sign:
         return _set_aside(study, finding)
     parts = Parts(marks=tag.marks.model_copy(update={"sign": unit}))
     return (Remedy(f"read “{unit}” as its unit", Define(variables=(finding.variable,), parts=parts)),)
+
+
+def _as_dates(study: Study, finding: Finding) -> Remedy | None:
+    """Writes dates in the order of the variable that are written in another one, where they can be read in one way
+    only: 1.1.1980 is day, month, year; 5/13/1980 month, day, year."""
+    tag = study.tag(finding.variable)
+    texts, counts, _ = open_entries(study, finding.variable, CHECKS[finding.check])
+    for order, pattern in WRITTEN_DATES.items():
+        hits = pc.match_substring_regex(texts, pattern).to_numpy(zero_copy_only=False).astype(bool)
+        if order == tag.marks.date_order or not hits.any():
+            continue
+        by = "-".join(rf"\{order.index(part) + 1}" for part in tag.marks.date_order)
+        if not parse_dates(texts.filter(pa.array(hits)), "date", Marks(date_order=order)).fits.all():
+            continue
+        step = ReplaceFound(variables=(finding.variable,), find=pattern, by=by, how="pattern")
+        many = counted(int(counts[hits].sum()), "entry", "entries")
+        return Remedy(f"read {many} as {'a date' if counts[hits].sum() == 1 else 'dates'}", step)
+    return None
 
 
 def _list_or_set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
@@ -101,6 +129,11 @@ def _list_or_set_aside(study: Study, finding: Finding) -> tuple[Remedy, ...]:
     if known:
         ways[0] = Remedy("list them as the document has them", ways[0].step)
     return (*ways, *_set_aside(study, finding))
+
+
+def _label_by_wording(study: Study, finding: Finding) -> tuple[Remedy, ...]:
+    labels = {id: Parts(label=shortened(study.tag(id).question)) for id in finding.variables}
+    return (Remedy("take the wording, shortened", Describe(tags=labels)),)
 
 
 def _spelt_alike(study: Study, finding: Finding) -> tuple[Remedy, ...]:
@@ -179,6 +212,7 @@ def _held_as_it_stands_now(study: Study, finding: Finding) -> tuple[Remedy, ...]
 
 
 _REMEDIES: dict[str, Find] = {
+    "label beside the wording": _label_by_wording,
     "not what comes out": _work_out,
     "span means others": _as_it_stands_now,
     "a rule's span means others": _held_as_it_stands_now,

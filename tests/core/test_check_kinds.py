@@ -40,6 +40,8 @@ RATIO: dict[str, Any] = {"type": "integer", "level": "ratio"}
 AGREE = lines("No", "Hardly", "Rather", "Fully")
 ITEM: dict[str, Any] = {"type": "integer", "level": "ordinal", "codes": AGREE, "battery": "site"}
 HOURS = [str(round(CHANCE.gauss(40, 8))) for _ in range(200)]
+CHILDREN = [str(n) for n, often in enumerate([120, 40, 25, 10, 5]) for _ in range(often)]
+VISITS = [str(n) for n in (7, 9, 12, 15, 20, 30) for _ in range(3)]
 COSTS = [str(round(np.exp(CHANCE.gauss(5, 1)))) for _ in range(200)]
 LATENT = [CHANCE.gauss(0, 1) for _ in range(200)]
 
@@ -106,6 +108,9 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("missing out of line", battery(item(), item(), ["", *["1"] * 9] * 20), ""),
     ("far outliers", one(RATIO, [*HOURS, "4000"]), "1 value lies far"),
     ("far outliers", one(RATIO, COSTS), ""),
+    ("far outliers", one(RATIO, [*CHILDREN, "40"]), "1 value lies far"),
+    ("far outliers", one(RATIO, [*CHILDREN, "9"]), ""),
+    ("far outliers", one(RATIO, [*CHILDREN, *VISITS]), ""),
     ("far outliers", one({**RATIO, "use": "weight"}, [*HOURS, "4000"]), ""),
     ("zeros apart", one(RATIO, [*HOURS, "0"]), "1 zero stands apart"),
     ("zeros apart", one(RATIO, [*map(str, range(60)), *HOURS]), ""),
@@ -113,6 +118,7 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("heaping", one(RATIO, HOURS), ""),
     ("kept as text", one({}, [*HOURS[:40], "about 30"]), "is text, and its entries are whole numbers, 1 entry is not"),
     ("kept as text", one({"use": "identifier"}, HOURS[:40]), ""),
+    ("kept as text", one({}, [*(f"{n:03}" for n in range(1, 40)), "5", "12"]), ""),
     ("kept as text", one({}, ["Alone", "Shared"] * 20), ""),
     ("more decimals than declared", one({**RATIO, "type": "decimal", "decimals": 1}, ["1.5", "1.25"]), "1 entry has more"),
     ("more decimals than declared", one({**RATIO, "type": "decimal", "decimals": 1}, ["1.5", "1.50", "2"]), ""),
@@ -130,6 +136,9 @@ CASES: list[tuple[str, list[Column], str]] = [
     ("same label twice", [("a", {"label": "Other", "battery": "x"}, ["1"]), ("b", {"label": "Other"}, ["1"])], ""),
     ("wording missing", [(n, {"question": "?" if n != "f" else ""}, ["1"]) for n in "abcdef"], "has no question wording"),
     ("wording missing", [(n, {"question": "?" if n < "c" else ""}, ["1"]) for n in "abcdef"], ""),
+    ("label beside the wording", [(n, {"question": "How held?", "label": "" if n != "c" else "x"}, ["1"]) for n in "abc"],
+     "has a question wording and no label, like 1 other variable"),
+    ("label beside the wording", one({"label": ""}, ["1"]), ""),
     ("label cut off", [*one({"label": "How content are you with…"}, ["1"]), *one({}, ["1"], "w")], "was probably cut"),
     ("label cut off", [(n, {"label": f"{LONG} {n * 3}?"[: 40 + ord(n)]}, ["1"]) for n in "abc"], ""),
     ("lists run against each other", battery(item(), item(), item(), codes=lines("Fully", "Rather", "Hardly", "No")),

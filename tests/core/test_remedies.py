@@ -15,8 +15,10 @@ from rowtag.core.remedies import remedies
 from rowtag.core.steps.turn import TurnRound
 from rowtag.core.study import Records, Study
 from rowtag.core.tag import CodeLine, MissingLine, Tag
+from rowtag.core.words import shortened
 from tests.core.test_check_kinds import CASES, HOURS, RATIO, found, lines, one, study_of
 
+DATE: dict[str, Any] = {"type": "date", "level": "interval"}
 DECIMAL: dict[str, Any] = {"type": "decimal", "level": "ratio"}
 WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "complete": True}
 
@@ -30,6 +32,15 @@ WHOLE: dict[str, Any] = {"type": "integer", "codes": lines("Yes", "No"), "comple
         ("unreadable entries", one(RATIO, ["1", "n/a"]), "set aside as missing", 0),
         ("one answer in several spellings", one({}, ["Bus", "Bus", "bus"]), "spell all of them “Bus”", 0),
         ("kept as text", one({}, [*HOURS[:40], "about 30"]), "read them as whole numbers", 0),
+        ("unreadable entries", one(DATE, ["1980-05-01", "1.1.1980", "31.12.1979"]), "read 2 entries as dates", 0),
+        ("unreadable entries", one(DATE, ["1980-05-01", "5/13/1980"]), "read 1 entry as a date", 0),
+        ("unreadable entries", one(DATE, ["1980-05-01", "1.1.1980", "spring"]), "read 1 entry as a date", 1),
+        (
+            "label beside the wording",
+            [(n, {"label": "", "question": "How held?"}, ["1"]) for n in "ab"],
+            "take the wording, shortened",
+            0,
+        ),
         ("identifier as a measure", one(RATIO, [str(n) for n in range(100, 140)]), "make it an identifier", 0),
         ("longer than the width", one({"width": 2, "use": "open-ended"}, ["abc"]), "make it as wide as needed", 0),
         ("zeros apart", one(RATIO, [*HOURS, "0"]), "set aside as missing", 0),
@@ -126,3 +137,19 @@ def test_an_item_is_turned_round() -> None:
     ways = remedies(study, finding)
     assert [each.word for each in ways] == ["turn its codes round"]
     assert not found(ways[0].step.apply(study).study, "item against the rest")
+
+
+def test_two_ways_of_reading_a_date_are_nobodys_to_choose() -> None:
+    """5/6/1980 may be in May or in June: it is not read as a date for somebody."""
+    study = study_of(*one(DATE, ["1980-05-01", "5/6/1980"]))
+    (finding,) = found(study, "unreadable entries")
+    assert [each.word for each in remedies(study, finding)] == ["set aside as missing"]
+
+
+@given(st.text(max_size=200))
+def test_a_wording_made_short_is_its_beginning(wording: str) -> None:
+    """One line of at most sixty characters, whose words are those of the wording, in their order."""
+    short, words = shortened(wording), " ".join(wording.split())
+    assert len(short) <= 60 and words.startswith(short)
+    assert bool(short) or not words.strip(" ,;:–-.")
+    assert shortened("How do you hold your plot? Please tick one.") == "How do you hold your plot?"

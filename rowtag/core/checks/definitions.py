@@ -15,9 +15,9 @@ def unlisted_valid(study: Study, id: str) -> list[Row]:
 
 @register("label wanted", "labels", words)
 def label_wanted(study: Study, id: str) -> Finding | None:
-    """Variables without a label: nobody will know in three months what they were."""
+    """Variables with neither label nor wording: nobody will know in three months what they were."""
     tag = study.tag(id)
-    if tag.label.strip():
+    if tag.label.strip() or tag.question.strip():
         return None
     return Finding("label wanted", "warning", id, "has no label")
 

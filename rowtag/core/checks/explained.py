@@ -26,7 +26,7 @@ EXPLAINED = {
         "8 where the list is partial",
     ),
     "kept as text": Explained(
-        "at least 20 entries, nearly all of another type",
+        "at least 20 entries, nearly all of another type; not where zeros stand before one in ten of them",
         "39 whole numbers and “about 30”",
         "house numbers such as 12a",
     ),
@@ -83,7 +83,8 @@ EXPLAINED = {
     "far outliers": Explained(
         (
             "of at least 30 values: deviations from the median, of the values and (where positive) of "
-            "their logarithms; and twice as far out as the next; at most 1 % of them"
+            "their logarithms; and twice as far out as the next; at most 1 % of them. Of few whole numbers: four times "
+            "as far from the median as the next"
         ),
         "hours 4,000 among 1 to 60",
         "the largest of skewed incomes",
@@ -123,9 +124,14 @@ EXPLAINED = {
         "ordinal with 5 values",
     ),
     "label wanted": Explained(
-        "no label at all",
-        "a variable without a label",
+        "neither label nor wording",
+        "a variable with a name alone",
         "any label",
+    ),
+    "label beside the wording": Explained(
+        "a wording and no label; told once for all of them",
+        "30 questions with their wording alone",
+        "a wording and a label",
     ),
     "code list wanted": Explained(
         "a coded level without labels; of texts, where some have one",

@@ -18,6 +18,9 @@ FEWEST = 30
 FAR, FAR_IN_LOGARITHMS, ALONE, MOST_FAR = 6.0, 5.0, 2.0, 0.01
 """Robust deviations from the median, of the values and of their logarithms, from which a value may be far out; how many
 times as far as the outermost other value on its side it lies then; and the share of values that are no exception."""
+MOST_OF_FEW, CLOSE, APART = 12, 1.5, 4.0
+"""Few whole numbers: how many different ones, how wide they are strewn for their number, and how many times as far from
+the median as the outermost of them another one is far out."""
 LEAP, LOW, MOST_ZEROS = 10, 0.3, 0.05
 """Zeros stand apart where the next value lies this many usual steps above, and above this share of the median, and
 where no more than this share are zeros."""
@@ -46,6 +49,22 @@ def _alone(values: npt.NDArray[np.float64], middle: float, far: npt.NDArray[np.b
     return alone
 
 
+def _apart_from_few(
+    values: npt.NDArray[np.float64], counts: npt.NDArray[np.int64], middle: float
+) -> npt.NDArray[np.bool_]:
+    """Which ascending whole numbers lie far above a few low ones that stand close together, such as 40 children among 0
+    to 4: of these more than half are often the same, and logarithms tell nothing."""
+    share = np.cumsum(counts[::-1])[::-1] / counts.sum()
+    apart = np.zeros(values.size, bool)
+    for first in range(1, min(values.size, MOST_OF_FEW + 1)):
+        usual = values[:first]
+        close = usual[-1] - usual[0] + 1 <= CLOSE * first
+        if close and share[first] <= MOST_FAR and values[first] - middle > APART * max(usual[-1] - middle, 1.0):
+            apart[first:] = True
+            break
+    return apart
+
+
 def _holding(study: Study, id: str, values: npt.NDArray[Any]) -> Tokens:
     """Valid tokens that hold one of some values."""
     found = study.reading(id)
@@ -69,7 +88,10 @@ def far_tokens(study: Study, id: str) -> Tokens:
         logs = np.zeros(values.size)
         logs[above] = deviations(np.log(values[above]), counts[above])
         far &= (logs > FAR_IN_LOGARITHMS) | ~above
-    far &= _alone(values, float(quantile(values, counts, 0.5)), far)
+    middle = float(quantile(values, counts, 0.5))
+    far &= _alone(values, middle, far)
+    if study.tag(id).type == "integer":
+        far |= _apart_from_few(values, counts, middle)
     if counts[far].sum() > MOST_FAR * total:
         return np.empty(0, np.int64)
     found = _holding(study, id, values[far])

@@ -16,6 +16,8 @@ from rowtag.core.worked_out import entries, reading, words
 
 NEARLY, FEWEST = 0.9, 20
 """The share of entries that read as another type from which a text is taken for one, and how many it takes."""
+ZEROS_BEFORE = 0.1
+"""The share of entries with zeros before their number from which these are meant."""
 EXACT = 15
 """Decimals from which numbers are computed ones, that nobody wrote."""
 MOST_ANSWERS = 300
@@ -37,12 +39,22 @@ def kept_as_text(study: Study, id: str) -> Finding | None:
     filled = study.records.count - fill.blank
     if tag.type != "text" or tag.use in ("identifier", "open-ended") or study.codes(id) or filled < FEWEST:
         return None
+    if with_zeros(study, id) >= ZEROS_BEFORE * filled:
+        return None
     for kind, said in _KINDS.items():
         read = count_states(read_column(study.column(id), plain_lens(kind)).states, study.counts(id))
         if read.valid >= threshold(study, "kept as text", "share") * filled:
             rest = f", {counted(filled - read.valid, 'entry is', 'entries are')} not" if read.valid < filled else ""
             return Finding("kept as text", "warning", id, f"is text, and its entries are {said}{rest}", read.valid)
     return None
+
+
+def with_zeros(study: Study, id: str) -> int:
+    """In how many records zeros stand before a number: numbers of something, whose digits matter."""
+    tokens = np.flatnonzero(study.counts(id) > 0)
+    texts = study.reading(id).texts(tokens)
+    hits = pc.match_substring_regex(texts, r"^\s*0\d+\s*$").to_numpy(zero_copy_only=False)
+    return int(study.counts(id)[tokens[hits.astype(bool)]].sum())
 
 
 def long_decimals(study: Study, id: str) -> Tokens:

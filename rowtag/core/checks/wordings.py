@@ -64,6 +64,17 @@ def wording_missing(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     return [Finding("wording missing", "note", id, said) for id in bare]
 
 
+@register_across("label beside the wording", "labels", words, scope="records")
+def label_beside(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
+    """Variables with a question wording and no label, all of them at once: tables and files show labels."""
+    bare = [id for id in ids if study.tag(id).question.strip() and not study.tag(id).label.strip()]
+    if not bare:
+        return []
+    like = f", like {counted(len(bare) - 1, 'other variable')}" if bare[1:] else ""
+    said = f"has a question wording and no label{like}"
+    return [Finding("label beside the wording", "warning", bare[0], said, len(bare), others=tuple(bare[1:]))]
+
+
 @register_across("label cut off", "labels", words, scope="records")
 def cut_off(study: Study, ids: tuple[str, ...]) -> Sequence[Finding]:
     """Labels that end in dots, or several of the same greatest length that end within a sentence."""

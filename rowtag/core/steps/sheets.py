@@ -133,7 +133,8 @@ class Describe(Step):
             grown = Rename(names=self.names).change(grown, supplies).study
             tags = {id: tag.with_parts(name=grown.tag(id).name) for id, tag in tags.items()}
         changed = grown.with_tags(tags)
-        said = [f"Took what is said of {names_of(study, tags)}"] if tags else []
+        told = "Took what is said of" if self.source else "Described"
+        said = [f"{told} {names_of(study, tags)}"] if tags else []
         if self.names:
             said.append(f"{'renamed' if said else 'Renamed'} {counted(len(self.names), 'variable')}")
         if self.lists:

@@ -8,7 +8,7 @@ import { useStudy } from '@/study/store'
 
 const props = defineProps<{ finding: Finding; named?: boolean }>()
 const study = useStudy()
-const name = computed(() => study.byId.get(props.finding.variable)?.name ?? '')
+const name = computed(() => (props.finding.of_records ? 'Records' : (study.byId.get(props.finding.variable)?.name ?? '')))
 const evidence = computed(() => {
   const shown = props.finding.evidence.slice(0, 5).map((each) => `“${each.entry}”${each.count ? ` ×${count(each.count)}` : ''}`)
   const more = props.finding.evidence_count - shown.length

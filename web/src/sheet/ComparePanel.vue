@@ -41,9 +41,9 @@ const beginning = computed(() => !study.variables.length)
 const nothingMet = computed(() => found.value && !beginning.value && !found.value.agrees.length && !found.value.differs.length)
 const read = computed(() => sheets.page && `${counted(sheets.page.lines.length, 'line')}, ${counted(sheets.page.variables.length, 'variable')} found, ${counted(sheets.page.unplaced.length, 'line')} not used`)
 const strays = computed(() => {
-  const [now, account] = [study.overview?.fill.stray ?? 0, preview.value?.account]
-  const then = now + (account ? account.after.stray - account.before.stray : 0)
-  return then === now ? '' : `Strays ${count(now)} → ${count(then)}.`
+  // Of the variables that are concerned, as the step will tell it.
+  const account = preview.value?.account
+  return !account || account.after.stray === account.before.stray ? '' : `Strays ${count(account.before.stray)} → ${count(account.after.stray)}.`
 })
 
 const look = (row: Row | undefined): void => emit('look', row?.ids ?? [], null)

@@ -12,6 +12,8 @@ import FindingRow from './FindingRow.vue'
 import { keyOf, useRemedies } from './remedies'
 
 const MOST = 200
+/** The head over findings about whole records. */
+const RECORDS = 'Records'
 type Order = 'worst' | 'variable' | 'check'
 const ORDERS: Record<Order, string> = { worst: 'worst first', variable: 'by variable', check: 'by check' }
 
@@ -36,13 +38,13 @@ const groups = computed(() => {
   if (order.value === 'worst') return [{ head: '', findings: shown }]
   const found = new Map<string, Finding[]>()
   for (const each of shown) {
-    const head = order.value === 'check' ? each.check : each.variable
+    const head = order.value === 'check' ? each.check : each.of_records ? RECORDS : each.variable
     found.set(head, [...(found.get(head) ?? []), each])
   }
   const places = new Map(study.variables.map((each, at) => [each.id, at]))
   const heads = [...found.keys()]
-  if (order.value === 'variable') heads.sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0))
-  return heads.map((head) => ({ head: order.value === 'check' ? head : (study.byId.get(head)?.name ?? ''), findings: found.get(head)! }))
+  if (order.value === 'variable') heads.sort((a, b) => (places.get(a) ?? -1) - (places.get(b) ?? -1))
+  return heads.map((head) => ({ head: order.value === 'check' ? head : (study.byId.get(head)?.name ?? head), findings: found.get(head)! }))
 })
 /** Remedies that several findings of a group have in common. */
 function common(findings: Finding[]): { word: string; times: number }[] {
