@@ -41,7 +41,8 @@ def hands(screen: Screen, within: str = "main") -> str:
     try:
         return str(WebDriverWait(screen.driver, 8, 0.1).until(told))
     except Exception:
-        raise AssertionError(f"Keys go to {screen.driver.execute_script(said)}, not to {within}.") from None
+        where = screen.driver.current_url
+        raise AssertionError(f"At {where} keys go to {screen.driver.execute_script(said)}, not to {within}.") from None
 
 
 def test_every_stop_takes_keys_at_once(worked_on: Screen) -> None:
@@ -105,7 +106,7 @@ def test_what_is_drawn_anew_keeps_the_hands(worked_on: Screen) -> None:
     screen.press(Keys.ALT, "3")
     hands(screen, "[data-test=grid]")
     screen.press(Keys.CONTROL, "g")
-    assert hands(screen) == "Go to a record"
+    assert hands(screen) == "Go to a record or column"
     screen.press(Keys.ESCAPE)
     hands(screen, "[data-test=grid]")
 
@@ -136,7 +137,7 @@ def test_the_page_of_keys(worked_on: Screen) -> None:
     screen.until("keys", "find and replace Ctrl+H")
     screen.click("change-replace")
     screen.press(Keys.CONTROL, "g")
-    screen.until("key-replace", "Ctrl+G is taken: go to a record. Press another.")
+    screen.until("key-replace", "Ctrl+G is taken: go to a record, a column, or both. Press another.")
     screen.press(Keys.ALT, "h")
     screen.until("key-replace", "find and replace Alt+H")
     screen.press(Keys.ESCAPE)
@@ -151,3 +152,96 @@ def test_the_page_of_keys(worked_on: Screen) -> None:
     screen.click("usual-replace")
     screen.until("key-replace", "find and replace Ctrl+H")
     assert not screen.problems()
+
+
+def test_one_key_leads_to_what_there_is_to_do(worked_on: Screen) -> None:
+    """To the first code line and the first finding; in Records to a column, a record, or both."""
+    screen = worked_on
+    screen.open("tenure")
+    screen.click("list-all")
+    screen.find("tags").click()
+    screen.press("f")
+    assert hands(screen, "[data-test=code-1]") == "Label of 1"
+    screen.press(Keys.ESCAPE)
+    screen.press(Keys.ALT, "4")
+    hands(screen, "[data-test=finding]")
+    screen.driver.execute_script("document.querySelector('[data-test=open-report]').focus()")
+    screen.press("f")
+    hands(screen, "[data-test=finding]")
+    screen.press(Keys.ALT, "3")
+    hands(screen, "[data-test=grid]")
+    at = {
+        "water": "cell-0-3",
+        "0012": "cell-11-3",
+        "0020 hours": "cell-19-2",
+        "TENURE 3": "cell-2-1",
+        "tenure": "cell-2-1",
+    }
+    for text, cell in at.items():
+        screen.press(Keys.CONTROL, "g")
+        hands(screen)
+        screen.driver.switch_to.active_element.send_keys(Keys.CONTROL, "a", Keys.NULL, text, Keys.ENTER)
+        found = screen.find("grid")
+        screen._patiently(lambda _, grid=found, cell=cell: grid.get_attribute("aria-activedescendant") == cell, text)
+        assert hands(screen, "[data-test=grid]") == "Records"
+    assert screen.problems() == []
+
+
+def test_every_stop_without_a_mouse(screen: Screen, tmp_path: Path) -> None:
+    """From a file to the archive through all eight stops by keys alone; the number of keys is told."""
+    pressed = 0
+
+    def press(*keys: str, within: str = "main") -> None:
+        nonlocal pressed
+        hands(screen, within)
+        pressed += len(keys) if len(keys) == 1 or keys[0] not in (Keys.ALT, Keys.CONTROL) else 1
+        screen.press(*keys)
+
+    def typed(text: str) -> None:
+        nonlocal pressed
+        pressed += len(text)
+        screen.driver.switch_to.active_element.send_keys(text)
+
+    path = tmp_path / "plots.csv"
+    path.write_text("\n".join([HEAD, *ROWS]) + "\n", encoding="utf-8")
+    screen.go("/")
+    screen.find("demo")
+    hands(screen)
+    typed("Plots\n")
+    screen.find("file").send_keys(str(path))  # the only thing that a browser leaves to a window of its own
+    screen.until("summary", "60 records × 5 variables")
+    press(Keys.CONTROL, Keys.ENTER)
+    screen.find("page")
+    assert hands(screen) == "Variables"
+    press(Keys.ARROW_DOWN)
+    screen._patiently(lambda _: screen.find("name").get_property("value") == "tenure", "the next tag never came")
+    press("a")
+    hands(screen, "[data-test=page]")
+    typed("1 Own\n")
+    screen.until("code-1", "1")
+    press(Keys.ALT, "3")
+    assert hands(screen, "[data-test=grid]") == "Records"
+    press(Keys.F8, within="[data-test=grid]")
+    typed("4\n")
+    press(Keys.ALT, "4")
+    hands(screen, "[data-test=finding]")
+    press(Keys.ALT, "5")
+    hands(screen)
+    screen.until("accounting", "valid")
+    press(Keys.CONTROL, Keys.ENTER)
+    screen.until("notice", "Derived")
+    press(Keys.ALT, "6")
+    screen.find("pick-tenure")
+    press(Keys.ALT, "7")
+    screen.until("diary-line", "Derived")
+    press(Keys.ALT, "8")
+    hands(screen)
+    for _ in range(40):
+        if screen.driver.switch_to.active_element.get_attribute("data-test") == "hand-over":
+            break
+        press(Keys.TAB)
+    typed("\n")
+    screen._patiently(lambda _: list(screen.downloads.glob("*.zip")), "nothing was handed over")
+    print(f"{pressed} keys")
+    assert pressed < 120
+    assert screen.problems() == []

@@ -154,6 +154,26 @@ def test_which_variables_are_keyed(keying: Screen) -> None:
     assert heads(keying)[:2] == ["plot_no", "site_2"]
 
 
+def test_a_question_is_gone_to_by_typing(keying: Screen) -> None:
+    """By its name or words of it; Escape leaves the record as it is; then keys answer again."""
+    keys(keying, "F007", Keys.ENTER)
+    keying.press(Keys.CONTROL, "g")
+    keying.find("seek").send_keys("hou")
+    keying.find("seek-hours")
+    keying.find("seek").send_keys(Keys.ENTER)
+    keying.until_gone("seek")
+    keys(keying, "13", Keys.ENTER)
+    keying.until("so-far", "hours 13")
+    keying.press(Keys.CONTROL, "g")
+    keying.find("seek").send_keys("no such question")
+    keying._patiently(lambda driver: "Nothing found." in driver.page_source, "it found something")
+    keying.find("seek").send_keys(Keys.ESCAPE)
+    keying.until_gone("seek")
+    keys(keying, "3")
+    keying.until("so-far", "site_1 3")
+    assert keying.problems() == []
+
+
 def test_a_server_that_is_killed(keying: Screen, server: Server) -> None:
     """What was said to be kept is there afterwards; what was not is sent again."""
     keys(keying, "F007", Keys.ENTER, "1", Keys.ENTER)

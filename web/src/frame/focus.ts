@@ -23,6 +23,13 @@ export function leave(): void {
   goHome()
 }
 
+/** Leads to the first of what is named so for tests and keys alike, within the place that is worked in. */
+export function leadTo(name: string): void {
+  const found = [...document.querySelectorAll<HTMLElement>(`[data-test="${name}"]`)].find(isThere)
+  found?.focus()
+  found?.scrollIntoView({ block: 'nearest' })
+}
+
 /** What comes after a field in a run of them (`data-run`), so that one is typed after the other; else leads out. */
 export function leadOn(field: HTMLElement): void {
   const run = [...(field.closest('[data-run]')?.querySelectorAll<HTMLElement>('textarea, input:not([type])') ?? [])].filter(isThere)

@@ -3,6 +3,8 @@
 import { computed, ref, watch } from 'vue'
 
 import type { Finding, Schema } from '@/api/client'
+import { leadTo } from '@/frame/focus'
+import { useKeys } from '@/frame/keys'
 import ReasonDialog from '@/parts/ReasonDialog.vue'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
@@ -59,6 +61,8 @@ function pick(where: { variable: string | null; family: string | null }): void {
   variable.value = where.variable
   family.value = where.family
 }
+useKeys({ 'first finding': () => leadTo('choose-finding') })
+
 async function accept(reason: string): Promise<void> {
   const finding = accepting.value
   if (!finding) return

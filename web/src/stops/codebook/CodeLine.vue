@@ -25,7 +25,7 @@ const emit = defineEmits<{ move: [by: number]; drag: []; drop: [] }>()
     <span v-else />
     <span class="code line-code mono" :title="row.code">{{ row.code }}</span>
     <PlainField
-      v-if="row.reading === 'valid'" :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'labels differ' : 'no label'"
+      v-if="row.reading === 'valid'" data-test="code-label" :value="row.mixed ? '' : row.label" :label="`Label of ${row.code}`" :placeholder="row.mixed ? 'labels differ' : 'no label'"
       :keep="(label) => actions.list([{ row, label }])" :keep-all="(label) => actions.relabel(row, label)"
     />
     <PlainField

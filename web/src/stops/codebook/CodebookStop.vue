@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { type Component, computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { leadTo } from '@/frame/focus'
 import { useKeys } from '@/frame/keys'
 import { api, got } from '@/api/client'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
@@ -76,6 +77,7 @@ const meant = (event: KeyboardEvent): boolean =>
   !panel.open && !sheets.comparing && !(event.target as HTMLElement).closest?.('[role="dialog"], .panel-shell, [data-test="side-sheet"]')
 useKeys(
   {
+    'first code line': () => leadTo(sheets.comparing ? 'differences' : 'code-label'),
     'add line': () => document.querySelector<HTMLElement>('[data-test="add-line"]')?.focus(),
     ...Object.fromEntries(PANELS.map((each) => [`panel ${each.name}`, () => (panel.open = each.name)])),
   },

@@ -108,7 +108,7 @@ watch(choosing, (open) => open || void nextTick(toKeys))
 
 function onKey(event: KeyboardEvent): void {
   const machine = keyed.now
-  if (!machine || remarking.open || choosing.value || event.ctrlKey || event.metaKey || event.isComposing) return
+  if (!machine || remarking.open || sought.value !== null || choosing.value || event.ctrlKey || event.metaKey || event.isComposing) return
   const moves: Record<string, () => void> = {
     ArrowUp: () => machine.back(), ArrowDown: () => machine.on(), PageUp: () => turn(turned.value - 1), PageDown: () => turn(turned.value + 1),
     Escape: () => (machine.doubt || machine.begun ? machine.forget() : leave()),
@@ -172,8 +172,30 @@ async function remark(): Promise<void> {
   draw()
 }
 
+// A question gone to by typing ---------------------------------------------------------------------
+
+const sought = ref<string | null>(null)
+const SHOWN = 8
+/** Questions whose name, label or wording holds what is typed; those whose name begins so come first. */
+const met = computed(() => {
+  const text = sought.value?.trim().toLowerCase() ?? ''
+  const all = (questions.value ?? []).flatMap((question) => question.variables)
+  const holds = all.filter((each) => `${each.name} ${each.label} ${each.question ?? ''}`.toLowerCase().includes(text))
+  const first = holds.filter((each) => each.name.toLowerCase().startsWith(text))
+  return [...first, ...holds.filter((each) => !first.includes(each))].slice(0, SHOWN)
+})
+function seek(): void {
+  sought.value = ''
+  void nextTick(() => page.value?.querySelector<HTMLElement>('[data-test=seek]')?.focus())
+}
+function found(variable: string | undefined): void {
+  sought.value = null
+  if (variable) goTo(variable)
+  else void nextTick(toKeys)
+}
+
 const leave = (): void => void router.push({ name: 'records', params: { study: study.id } })
-useKeys({ undo: () => { keyed.now?.back(); draw() }, 'key in': leave })
+useKeys({ 'go to question': seek, undo: () => { keyed.now?.back(); draw() }, 'key in': leave })
 onMounted(() => page.value?.focus())
 
 // What is said ------------------------------------------------------------------------------------
@@ -217,6 +239,11 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
         <p v-if="keyed.now!.doubt" :key="drawn" class="doubt" role="alert" data-test="doubt">
           <b class="mono">{{ keyed.now!.doubt!.entry }}</b> {{ keyed.now!.doubt!.why }}. {{ free ? 'Enter again' : 'Enter' }} to keep it as it stands on paper.
         </p>
+        <form v-if="sought !== null" class="seek" @submit.prevent="found(met[0]?.id)">
+          <input v-model="sought" placeholder="Go to a question: its name, or words of it" aria-label="Go to a question" spellcheck="false" data-test="seek" @keydown.esc.stop="found(undefined)" @keydown.stop />
+          <button v-for="(each, place) in met" :key="each.id" type="button" :class="{ on: !place }" :data-test="`seek-${each.name}`" @click="found(each.id)"><b class="mono">{{ each.name }}</b> {{ each.label }}</button>
+          <p v-if="!met.length" class="soft">Nothing found.</p>
+        </form>
         <form v-if="remarking.open" class="doubt" @submit.prevent="remark">
           <input v-model="remarking.text" autofocus aria-label="Remark" placeholder="Remark on this entry" data-test="keyed-remark" @keydown.esc.stop="remarking.open = false" @keydown.stop />
         </form>
@@ -227,7 +254,7 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
       <template v-if="free"><span><kbd>Enter</kbd> keeps and moves on</span><span v-for="[key, word] in missingKeys" :key="key"><kbd>Alt {{ key }}</kbd> {{ word }}</span></template>
       <template v-else-if="stop?.ticks"><span><kbd>1</kbd>–<kbd>{{ stop.question.variables.length }}</kbd> ticks</span><span><kbd>Enter</kbd> done</span><span><kbd>0</kbd> none</span></template>
       <template v-else><span>its code answers, moves on</span><span v-for="[key, word] in missingKeys" :key="key"><kbd>{{ key }}</kbd> {{ word }}</span><span><kbd>Space</kbd> leave blank</span></template>
-      <span><kbd>↑</kbd> back</span><span><kbd>PgUp</kbd> record before</span><span v-if="!free"><kbd>#</kbd> remark</span>
+      <span><kbd>↑</kbd> back</span><span><kbd>PgUp</kbd> record before</span><span v-if="!free"><kbd>#</kbd> remark</span><span><kbd>Ctrl G</kbd> to a question</span>
       <span class="grow" /><span class="soft">{{ study.busy ? 'being kept' : 'kept as you go' }}</span>
     </footer>
   </div>
@@ -263,6 +290,36 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
   padding: 30px 56px;
 }
 
+.seek {
+  max-width: 640px;
+  margin-top: 20px;
+  padding: 10px;
+  border: 1px solid var(--leaf);
+  border-radius: 8px;
+  background: var(--white);
+}
+
+.seek button {
+  display: block;
+  width: 100%;
+  padding: 4px 10px;
+  text-align: left;
+}
+
+.seek .on {
+  background: var(--leaf-pale);
+}
+
+.seek input,
+.doubt input {
+  width: 100%;
+  height: 32px;
+  padding: 0 10px;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--white);
+}
+
 .doubt {
   max-width: 800px;
   margin-top: 20px;
@@ -275,15 +332,6 @@ const called = computed(() => (void drawn.value, identifier.value ? (keyed.now?.
 .doubt b {
   margin-right: 8px;
   color: var(--beet);
-}
-
-.doubt input {
-  width: 100%;
-  height: 32px;
-  padding: 0 10px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
 }
 
 .keys {

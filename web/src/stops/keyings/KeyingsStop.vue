@@ -5,6 +5,8 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { type AnyStep, api, got, type Schema } from '@/api/client'
 import { orRefusal } from '@/api/refusal'
+import { leadTo } from '@/frame/focus'
+import { useKeys } from '@/frame/keys'
 import KeptInput from '@/parts/KeptInput.vue'
 import VirtualList from '@/parts/VirtualList.vue'
 import { useAsked } from '@/study/asked'
@@ -50,6 +52,8 @@ async function decide(which: readonly Twice[], kept: (each: Twice) => string): P
   const outcome = await study.take({ do: 'decide', format: 1, decisions } as AnyStep)
   if (outcome) say(outcome.sentence)
 }
+
+useKeys({ 'first difference': () => leadTo('keep-own') })
 
 /** A study of its own in which the questionnaires are keyed again, without sight of the first keying. */
 async function begin(): Promise<void> {

@@ -81,9 +81,26 @@ const place = useTemplateRef<HTMLInputElement>('place')
 const identifier = computed(() => study.variables.find((each) => each.use === 'identifier')?.name ?? '')
 
 /** Goes to the record that somebody names by its identifier, else by its number. */
-async function goToRecord(): Promise<void> {
-  const text = place.value?.value.trim() ?? ''
-  if (!text) return
+/** The column that one of some words names, and the other words. */
+function columnIn(text: string): [id: string | undefined, rest: string] {
+  const words = text.split(/\s+/)
+  for (const same of [(name: string, word: string) => name === word, (name: string, word: string) => name.toLowerCase() === word.toLowerCase()]) {
+    for (const [at, word] of words.entries()) {
+      const tag = study.variables.find((each) => same(each.name, word))
+      if (tag) return [tag.id, words.filter((_, number) => number !== at).join(' ')]
+    }
+  }
+  return [undefined, text]
+}
+
+/** A record by its identifier or number, a column by its name, or both. */
+async function goToPlace(): Promise<void> {
+  const [column, text] = columnIn(place.value?.value.trim() ?? '')
+  if (column && view.variables && !view.variables.includes(column)) say('This column is not among those shown.')
+  else if (text) await goToRecord(text, column)
+  else if (column) grid.value?.goTo(seen.value.row, column)
+}
+async function goToRecord(text: string, column?: string): Promise<void> {
   const path = { study_id: study.id }
   const found = await attempt(() => got(api.GET('/api/studies/{study_id}/record-called', { params: { path, query: { ...view.query, text } } })))
   if (!found) return
@@ -91,9 +108,9 @@ async function goToRecord(): Promise<void> {
   if (position === null) {
     await view.arrange({})
     say('This record was not among those chosen: all are shown.')
-    await goToRecord()
+    await goToRecord(text, column)
   } else if (position === undefined) say(identifier.value ? `No record has ${text} as its ${identifier.value} or its number.` : `There is no record ${text}.`)
-  else grid.value?.goTo(position, grid.value.chosen().variable ?? study.variables[0]!.id)
+  else grid.value?.goTo(position, column ?? grid.value.chosen().variable ?? study.variables[0]!.id)
 }
 
 // What is done with whole records -----------------------------------------------------------------
@@ -144,8 +161,8 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
     <div class="bar">
       <h2 class="title">Records</h2>
       <input
-        ref="place" class="place" :placeholder="identifier ? `Go to ${identifier} or record` : 'Go to record'" aria-label="Go to a record" title="Ctrl G" spellcheck="false" data-test="go-to"
-        @keydown.enter.prevent="goToRecord" @keydown.esc.prevent.stop="leave"
+        ref="place" class="place" :placeholder="identifier ? `Go to ${identifier}, record, column` : 'Go to record, column'" aria-label="Go to a record or column" title="Ctrl G" spellcheck="false" data-test="go-to"
+        @keydown.enter.prevent="goToPlace" @keydown.esc.prevent.stop="leave"
       />
       <v-menu :close-on-content-click="false">
         <template #activator="{ props: menu }"><v-btn v-bind="menu" data-test="open-views" :title="view.current ? view.current.shows.name : 'Which variables are shown, in which order'">{{ view.current?.shows.name ?? (view.variables ? counted(view.variables.length, 'variable') : 'All variables') }} ▾</v-btn></template>
