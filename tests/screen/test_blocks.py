@@ -61,9 +61,27 @@ def test_a_block_is_pasted(typing: Screen) -> None:
     choose(typing, 1, 3)
     paste(typing, "1\t2\n")
     typing.until("notice", "The block has 2 columns, and from c on there are 1. Nothing is set.")
+    typing.click("choice-Leave it")
+    typing.until_gone("notice")
     typing.press(Keys.CONTROL, "z")
     typing.until("size", "12 records")
     assert entries(typing, "a") == ["3"] * 12
+
+
+def test_a_wider_block_makes_variables(typing: Screen) -> None:
+    """What has no column is offered as new variables, which are made and filled; undone, they go again."""
+    choose(typing, 1, 3)
+    paste(typing, "8\tone\ttwo\n9\tthree\t\n")
+    typing.until("notice", "The block has 3 columns, and from c on there are 1. Nothing is set.")
+    typing.click("choice-Make 2 new variables of the rest")
+    typing.until("size", "12 records × 6 variables")
+    typing.until("notice", "Pasted 6 entries")
+    assert entries(typing, "c")[:2] == ["8", "9"]
+    assert entries(typing, "v5")[:3] == ["one", "three", ""] and entries(typing, "v6")[:2] == ["two", ""]
+    typing.press(Keys.CONTROL, "z")
+    typing.press(Keys.CONTROL, "z")
+    typing.until("size", "12 records × 4 variables")
+    assert typing.problems() == []
 
 
 def test_ranges(typing: Screen) -> None:

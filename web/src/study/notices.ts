@@ -19,6 +19,12 @@ export function say(text: string): void {
   notice.value = { text, kind: 'done', details: [], choices: [] }
 }
 
+/** Says what stands in the way of something, and offers ways on; it stays until one of them is taken. */
+export function offer(text: string, ways: Record<string, () => void>): void {
+  const choices = Object.entries({ ...ways, 'Leave it': () => undefined }).map(([word, go]) => ({ word, go }))
+  notice.value = { text, kind: 'done', details: [], choices }
+}
+
 export function complain(error: unknown, choices: Notice['choices'] = []): void {
   const known = error instanceof Refusal
   notice.value = {

@@ -1,8 +1,10 @@
 /** What is done with a range of entries: copied as it is shown, pasted over, filled down, cleared; each one step. */
-import { api, got, type Schema, type TagStrip } from '@/api/client'
+import { nextTick } from 'vue'
+
+import { type AnyStep, api, got, newId, type Schema, type TagStrip } from '@/api/client'
 import { type Cell, type Page, ROWS } from '@/session/cells'
 import type { CellText } from '@/session/types'
-import { attempt, say } from '@/study/notices'
+import { attempt, offer, say } from '@/study/notices'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import type { Grid, Range } from './grid'
@@ -77,14 +79,28 @@ export function useBlock(grid: Grid) {
     }
   }
 
+  /** Makes variables behind all others, then sets what asked for them. */
+  async function setWider(more: number, then: () => Promise<void>): Promise<void> {
+    const known = new Set(study.variables.map((each) => each.name.toLowerCase()))
+    const names: string[] = []
+    for (let number = study.variables.length + 1; names.length < more; number++) if (!known.has(`v${number}`)) names.push(`v${number}`)
+    const variables = names.map((name) => ({ id: newId(), tag: { name } }))
+    const made = await study.take({ do: 'add variables', format: 1, variables } as unknown as AnyStep)
+    if (!made) return
+    if (view.variables) view.variables = [...view.variables, ...variables.map((each) => each.id)]
+    await nextTick()
+    await then()
+  }
+
   /** Sets entries from a row and column on, row by row; those past the last record make records of their own. */
   async function set(top: number, left: number, rows: string[][], how: How): Promise<void> {
     const width = rows[0]?.length ?? 0
     const tags = grid.tags.value.slice(left, left + width)
     if (!width || !rows.length) return
     if (tags.length < width) {
-      say(`The block has ${counted(width, 'column')}, and from ${tags[0]!.name} on there are ${count(tags.length)}. Nothing is set.`)
-      return
+      const more = width - tags.length
+      const said = `The block has ${counted(width, 'column')}, and from ${tags[0]!.name} on there are ${count(tags.length)}. Nothing is set.`
+      return offer(said, { [`Make ${counted(more, 'new variable')} of the rest`]: () => void attempt(() => setWider(more, () => set(top, left, rows, how))) })
     }
     const range = { top, bottom: top + rows.length - 1, left, right: left + width - 1 }
     if (!fits(range, 'set')) return
