@@ -10,6 +10,7 @@ from bench.data import write
 from bench.lasting.many import handles, held, readers
 from bench.lasting.person import DEEDS, Person, Unexpected
 from bench.measures import _percentile, _server, brought_in, client_of
+from rowtag.core.engine import LIMIT
 from rowtag.store.verify import verify
 from rowtag.store.workspace import Workspace, study_files
 
@@ -87,6 +88,10 @@ def _told(works: list[Work], minutes: float, memory: list[tuple[int, int, int]],
         f"(steps are made at random), {len(failed)} otherwise. {after}"
     ]
     out += [f"Failed: {each}" for each in failed[:5]]
+    out += [
+        "",
+        f"What a server remembers of its results takes up to {LIMIT >> 20:,} MB, besides the studies that are open.",
+    ]
     out += ["", "| part of the time | memory of the server | of its readers | open files |", "|---|---|---|---|"]
     for part in range(4):
         some = memory[part * len(memory) // 4 : (part + 1) * len(memory) // 4]

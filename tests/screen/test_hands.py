@@ -245,3 +245,21 @@ def test_every_stop_without_a_mouse(screen: Screen, tmp_path: Path) -> None:
     print(f"{pressed} keys")
     assert pressed < 120
     assert screen.problems() == []
+
+
+def test_what_was_typed_is_there_after_a_reload(worked_on: Screen) -> None:
+    """Text that nobody kept yet stands in its field again, which takes keys; kept or left, it does not come back."""
+    screen = worked_on
+    screen.open("hours")
+    screen.find("label").send_keys("Hours in a us")
+    screen.driver.refresh()
+    screen.find("page")
+    assert hands(screen) == "Label"
+    assert screen.find("label").get_property("value") == "Hours in a us"
+    screen.driver.switch_to.active_element.send_keys("ual week", Keys.ENTER)
+    screen.until("tag-hours", "Hours in a usual week")
+    screen.find("label").send_keys("x", Keys.ESCAPE)
+    screen.driver.refresh()
+    screen.find("page")
+    assert screen.find("label").get_property("value") == "Hours in a usual week"
+    assert screen.problems() == []

@@ -1,9 +1,13 @@
 <script setup lang="ts">
 /** A field of one line: kept on Enter or when left, restored on Escape or where `keep` says that it cannot be (false). */
+import { useAttrs, useTemplateRef } from 'vue'
+
 import { useDraft } from './draft'
 
 const props = defineProps<{ value?: string | number | null; keep: (text: string) => unknown }>()
-const draft = useDraft(() => String(props.value ?? ''))
+const field = useTemplateRef<HTMLInputElement>('field')
+const called = String(useAttrs()['aria-label'] ?? useAttrs()['data-test'] ?? '')
+const draft = useDraft(() => String(props.value ?? ''), called, () => field.value?.focus())
 const { text } = draft
 
 function changed(): void {
@@ -21,5 +25,5 @@ function onEscape(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <input v-model="text" @change="changed" @keydown.esc="onEscape" />
+  <input ref="field" v-model="text" @change="changed" @keydown.esc="onEscape" />
 </template>

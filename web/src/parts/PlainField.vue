@@ -7,9 +7,9 @@ import { useDraft } from './draft'
 
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
-const draft = useDraft(() => props.value)
-const { text } = draft
 const field = ref<HTMLTextAreaElement>()
+const draft = useDraft(() => props.value, props.label, () => field.value?.focus())
+const { text } = draft
 /** What was kept last: the same text is not kept twice, another one at once. */
 let kept = props.value
 

@@ -1,4 +1,4 @@
-import { ref, type Ref, watch } from 'vue'
+import { onMounted, ref, type Ref, watch } from 'vue'
 
 export interface Draft {
   text: Ref<string>
@@ -8,17 +8,37 @@ export interface Draft {
   restore: () => void
 }
 
-/** Text of a field that shows a value, until somebody types: what is typed is not drawn over, whatever comes meanwhile. */
-export function useDraft(value: () => string): Draft {
+/** Where the text waits that is being typed, should the page be loaded anew: there is one at a time. */
+const WAITING = 'row-tag-typed'
+
+/**
+ * Text of a field that shows a value, until somebody types: what is typed is not drawn over, whatever comes meanwhile.
+ * Under a `name`, which with the address says which field it is, it is there again after the page was loaded anew, and
+ * `again` leads back to it.
+ */
+export function useDraft(value: () => string, name = '', again: () => void = () => undefined): Draft {
   const text = ref(value())
   let agreed = text.value
+  const key = name && `${location.pathname} ${name}`
+
+  if (key) {
+    const [waiting, typed] = JSON.parse(sessionStorage.getItem(WAITING) ?? '["", ""]') as [string, string]
+    if (waiting === key) {
+      text.value = typed
+      onMounted(again)
+    }
+    watch(text, (now) => {
+      if (now !== agreed) sessionStorage.setItem(WAITING, JSON.stringify([key, now]))
+    })
+  }
+  const settle = (now: string): void => {
+    text.value = agreed = now
+    if (key) sessionStorage.removeItem(WAITING)
+  }
+
   watch(value, (now) => {
     if (text.value === agreed) text.value = now
     agreed = now
   })
-  return {
-    text,
-    agree: (kept = text.value) => (agreed = text.value = kept),
-    restore: () => (text.value = agreed = value()),
-  }
+  return { text, agree: (kept = text.value) => settle(kept), restore: () => settle(value()) }
 }

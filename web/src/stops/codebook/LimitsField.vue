@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Limits as one short text: "0 to 80", "from 18", "to 100", or nothing. */
-import { computed, ref } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 
 import type { Schema } from '@/api/client'
 import { useDraft } from '@/parts/draft'
@@ -15,7 +15,8 @@ const written = computed(() => {
   if (low && high) return `${low} to ${high}`
   return low ? `from ${low}` : high ? `to ${high}` : ''
 })
-const draft = useDraft(() => written.value)
+const field = useTemplateRef<HTMLInputElement>('field')
+const draft = useDraft(() => written.value, 'limits', () => field.value?.focus())
 const { text } = draft
 const wrong = ref(false)
 
@@ -36,7 +37,7 @@ function done(): void {
   <label class="limits">
     <span class="soft">limits</span>
     <input
-      v-model="text" aria-label="Limits" :placeholder="differs ? 'differs' : 'none'" title="For example: 0 to 80, from 18, to 100" :aria-invalid="wrong"
+      ref="field" v-model="text" aria-label="Limits" :placeholder="differs ? 'differs' : 'none'" title="For example: 0 to 80, from 18, to 100" :aria-invalid="wrong"
       :style="{ width: `${Math.max(text.length, differs ? 7 : 4) + 1}ch` }" data-test="limits"
       @blur="done" @keydown.enter.prevent="done" @keydown.esc.prevent="draft.restore"
     />
