@@ -55,7 +55,8 @@ const step = (each: Schema['TypeReading']): AnyStep =>
 <style scoped>
 .types {
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 0 16px;
   margin-bottom: 14px;
   font-size: 13px;
 }
