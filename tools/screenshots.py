@@ -145,13 +145,6 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "derive": lambda driver: derive(
             driver, study, "tenure", "recode", {"to-2": "1", "to-3": "0", "label-1": "Holds a plot"}
         ),
-        "derive-bands": lambda driver: derive(driver, study, "hours", "bands", {"end-0": "6"}),
-        "derive-codes": lambda driver: derive(
-            driver, study, "age_band", "codes", {"to-n/a": "9", "label-9": "Not told"}
-        ),
-        "derive-score": lambda driver: derive(
-            driver, study, "site_1", "score", {"turn-site_4": None, "then-bands": None}
-        ),
         "tables": at("/tables", "pick-site_1"),
         "handover": at("/handover"),
         "intake": intake,
@@ -159,11 +152,28 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "amend": lambda driver: amend(driver, study),
         "routine": lambda driver: routine(driver, study, folder),
         "diary": lambda driver: editions_compared(driver, study),
+        "keys": lambda driver: keys(driver, study),
+        "records-1024": lambda driver: sized(driver, records, (1024, 768)),
+        "studies": lambda driver: sized(driver, lambda driver: driver.get(address), (1280, 800)),
     }
 
 
-def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str, str | None]) -> None:
-    """A derivation that is being shaped: fields and what is typed in them, or what is clicked."""
+def keys(driver: Chrome, study: str) -> None:
+    """All keys, on a page of their own."""
+    driver.get(f"{study}/codebook")
+    time.sleep(SETTLE)
+    ActionChains(driver).send_keys(Keys.F1).perform()
+
+
+def sized(driver: Chrome, prepare: Callable[[Chrome], None], size: tuple[int, int]) -> None:
+    """A view in a window of another size."""
+    metrics = {"width": size[0], "height": size[1], "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    prepare(driver)
+
+
+def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str, str]) -> None:
+    """A derivation that is being shaped: fields and what is typed in them."""
     driver.get(f"{study}/derive")
     time.sleep(SETTLE)
     filtered = driver.find_element(By.CSS_SELECTOR, "[data-test='derive-filter']")
@@ -175,11 +185,8 @@ def derive(driver: Chrome, study: str, variable: str, way: str, shaped: dict[str
     for name, typed in shaped.items():
         time.sleep(SETTLE)
         place = driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']")
-        if typed is None:
-            place.click()
-        else:
-            place.send_keys(Keys.CONTROL, "a")
-            place.send_keys(typed, Keys.TAB)
+        place.send_keys(Keys.CONTROL, "a")
+        place.send_keys(typed, Keys.TAB)
 
 
 def keying(driver: Chrome, study: str) -> None:

@@ -76,6 +76,10 @@ def test_every_stop_has_room(screen: Screen, size: str) -> None:
             screen.click(name)
             screen._patiently(lambda _: len(screen.css("main").text) > 30, "nothing is drawn")
             faults += narrow(screen, f"{path}, {name}")
+    screen.go("/study/demo/records")
+    screen.find("grid")
+    screen.press(Keys.ALT, "s")
+    faults += narrow(screen, "records, side sheet turned over")
     for menu in ("open-views", "open-arrange", "record-menu"):
         screen.go("/study/demo/records")
         screen.find("grid")

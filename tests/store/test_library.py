@@ -51,10 +51,11 @@ def test_an_older_workspace_gets_a_library(tmp_path: Path) -> None:
     with engine.begin() as connection:
         connection.execute(sa.text("DROP TABLE list"))
         connection.execute(sa.text("DROP TABLE rule"))
+        connection.execute(sa.text("ALTER TABLE study DROP COLUMN seen"))
         connection.execute(sa.text("UPDATE alembic_version SET version_num = '0001'"))
     engine.dispose()
     opened = Workspace(tmp_path)
-    assert opened.entry(study.id).title == "Plots 2026"
+    assert opened.entry(study.id).title == "Plots 2026" and opened.entry(study.id).seen is None
     assert opened.library.lists() == [] and opened.library.rules() == []
     opened.library.keep("agree2", AGREE)
     opened.close()

@@ -225,8 +225,11 @@ watch([grid, () => route.query], () => void fromQuery(), { flush: 'post' })
 
 @media (max-width: 1300px) {
   .bar {
-    gap: 8px;
-    padding: 0 12px;
+    flex-wrap: wrap;
+    gap: 4px 8px;
+    height: auto;
+    min-height: 46px;
+    padding: 4px 12px;
   }
 
   .bar kbd {
