@@ -117,7 +117,6 @@ class Workspace:
         self._uploads: dict[str, Upload] = {}
         self._noted: dict[str, tuple[tuple[int, int] | None, float]] = {}
         self._seen: dict[str, Seen] = {}
-        self._seen_written: dict[str, tuple[Seen, float]] = {}
         self.scratch = folder / "handed-in"  # files that wait, or are being made; gone at the next start
         try:
             folder.mkdir(parents=True, exist_ok=True, mode=0o700)
@@ -139,9 +138,9 @@ class Workspace:
     def close(self) -> None:
         """Closes all studies and lets go of the folder."""
         with self._lock:
-            for id, seen in self._seen.items():
-                if self._seen_written.get(id, (None, 0.0))[0] != seen:
-                    self._write_seen(id)
+            for id in self._seen:
+                with suppress(NotKept, InUse, NotThere):  # the catalogue is no place that work depends on
+                    self._update(id, **self._to_tell(id))
             for file in list(self._open.values()):
                 file.close()
             self._open.clear()
@@ -248,21 +247,19 @@ class Workspace:
         noted, at = self._noted.get(id, (None, 0.0))
         if noted != size or time.monotonic() - at > NOTE_AFTER:
             with suppress(NotKept, InUse):  # the change itself is kept; it is noted with the next
-                self._update(id, records=size[0], variables=size[1], changed_at=file.kept_at)
+                told = {"records": size[0], "variables": size[1], "changed_at": file.kept_at}
+                self._update(id, **told, **self._to_tell(id))
                 self._noted[id] = (size, time.monotonic())
 
     def note_seen(self, id: str, seen: Seen) -> None:
-        """Notes what a study looks like, for whoever chooses one: in memory at once, in the catalogue before long."""
+        """Notes what a study looks like, for whoever chooses one: in memory, and in the catalogue with what it is told
+        next."""
         self._seen[id] = seen
-        written, at = self._seen_written.get(id, (None, -NOTE_AFTER))
-        if written != seen and time.monotonic() - at >= NOTE_AFTER:
-            self._write_seen(id)
 
-    def _write_seen(self, id: str) -> None:
-        with suppress(NotKept, InUse):  # the catalogue is no place that work depends on
-            seen = self._seen[id]
-            self._update(id, seen=json.dumps(asdict(seen)))
-            self._seen_written[id] = (seen, time.monotonic())
+    def _to_tell(self, id: str) -> dict[str, str]:
+        """What the catalogue is to be told of how a study looks."""
+        seen = self._seen.get(id)
+        return {} if seen is None else {"seen": json.dumps(asdict(seen))}
 
     def study(self, id: str) -> StudyFile:
         """An open study; those that were not looked at for longest are let go. Damaged where its file is."""
