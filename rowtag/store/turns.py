@@ -35,7 +35,9 @@ def around_head(connection: sa.Connection, head: int) -> Around:
 def _said_amended(connection: sa.Connection, origin: int, head: int) -> str:
     """What was amended on the way to a state from that where the head was before, and how much was done again."""
     before, after = (set(connection.scalars(ancestry(each, 1))) for each in (origin, head))
-    later = sa.select(steps.c.state, steps.c.sentence, steps.c.body).where(steps.c.state > max(before & after))
+    later = sa.select(steps.c.state, steps.c.sentence, steps.c.body).where(
+        steps.c.state > max(before & after, default=0)
+    )
     new = [row for row in connection.execute(later.order_by(steps.c.state)) if row.state in after]
     bodies = [decode(row.body) for row in new]
     fresh = [row.sentence for row, body in zip(new, bodies, strict=True) if "again" not in body]

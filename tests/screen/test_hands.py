@@ -259,6 +259,7 @@ def test_what_was_typed_is_there_after_a_reload(worked_on: Screen) -> None:
     screen.driver.switch_to.active_element.send_keys("ual week", Keys.ENTER)
     screen.until("tag-hours", "Hours in a usual week")
     screen.find("label").send_keys("x", Keys.ESCAPE)
+    screen.find("label").send_keys("y", Keys.BACKSPACE)
     screen.driver.refresh()
     screen.find("page")
     assert screen.find("label").get_property("value") == "Hours in a usual week"

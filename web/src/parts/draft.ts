@@ -10,6 +10,18 @@ export interface Draft {
 
 /** Where the text waits that is being typed, should the page be loaded anew: there is one at a time. */
 const WAITING = 'row-tag-typed'
+type Waiting = [key: string, text: string]
+const stored = (): Waiting => JSON.parse(sessionStorage.getItem(WAITING) ?? '["", ""]') as Waiting
+
+/** What waited when the page was loaded; it is for the field that it was typed in, once. */
+let left: Waiting | undefined
+function leftFor(key: string): string | null {
+  left ??= stored()
+  if (left[0] !== key) return null
+  const [, text] = left
+  left = ['', '']
+  return text
+}
 
 /**
  * Text of a field that shows a value, until somebody types: what is typed is not drawn over, whatever comes meanwhile.
@@ -22,18 +34,19 @@ export function useDraft(value: () => string, name = '', again: () => void = () 
   const key = name && `${location.pathname} ${name}`
 
   if (key) {
-    const [waiting, typed] = JSON.parse(sessionStorage.getItem(WAITING) ?? '["", ""]') as [string, string]
-    if (waiting === key) {
+    const typed = leftFor(key)
+    if (typed !== null) {
       text.value = typed
       onMounted(again)
     }
-    watch(text, (now) => {
-      if (now !== agreed) sessionStorage.setItem(WAITING, JSON.stringify([key, now]))
-    })
+    watch(text, (now) => (now === agreed ? forget() : sessionStorage.setItem(WAITING, JSON.stringify([key, now]))))
+  }
+  function forget(): void {
+    if (key && stored()[0] === key) sessionStorage.removeItem(WAITING)
   }
   const settle = (now: string): void => {
     text.value = agreed = now
-    if (key) sessionStorage.removeItem(WAITING)
+    forget()
   }
 
   watch(value, (now) => {
