@@ -1,11 +1,15 @@
 """The real screen: a server of its own and a headless browser."""
 
+import json
 import os
 import re
 import subprocess
 import sys
+import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
+from uuid import uuid4
 
 import pytest
 from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
@@ -168,6 +172,18 @@ class Screen:
     def _patiently(self, condition: Callable[[Chrome], bool], message: str) -> None:
         gone = (NoSuchElementException, StaleElementReferenceException)
         WebDriverWait(self.driver, WAIT, POLL, ignored_exceptions=gone).until(condition, message)
+
+    def ask(self, path: str, body: Any = None) -> Any:
+        """What the server answers, without the page."""
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{self.address}/api{path}", data, {"Content-Type": "application/json"})
+        with urllib.request.urlopen(request) as reply:
+            return json.load(reply)
+
+    def elsewhere(self, step: dict[str, Any], study: str = "") -> None:
+        """A step that another window takes in a study: in the one that is shown, if no other is named."""
+        place = f"/studies/{study or self.driver.current_url.split('/study/')[1].split('/')[0]}"
+        self.ask(f"{place}/steps", {"id": uuid4().hex, "base": self.ask(place)["revision"], "step": step})
 
     def problems(self) -> list[str]:
         """Errors of the page itself; what the server refused is shown to the user and tested there."""

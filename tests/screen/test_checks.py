@@ -6,7 +6,6 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.screen.conftest import Screen
-from tests.screen.test_keying import ask
 from tests.screen.test_typing import study_of
 from tests.screen.test_views import look_with_axe, open_demo
 
@@ -77,12 +76,12 @@ def test_what_was_accepted_comes_back(screen: Screen) -> None:
     screen.until("no-findings", "Nothing found for codes of letter")
     screen.until("accepted-count", "1 accepted")
     study = study_of(screen)
-    shown = ask(screen, f"/studies/{study}")
+    shown = screen.ask(f"/studies/{study}")
     letter = next(each["id"] for each in shown["variables"] if each["name"] == "letter")
-    page = ask(screen, f"/studies/{study}/records?stop=60&variables={letter}")["columns"][0]
+    page = screen.ask(f"/studies/{study}/records?stop=60&variables={letter}")["columns"][0]
     record = next(at for at, which in enumerate(page["index"], 1) if page["texts"][which] != "yes")
     step = {"do": "set entries", "variable": letter, "entries": {str(record): "yes"}}
-    ask(screen, f"/studies/{study}/steps", {"id": "another-yes-1", "base": shown["revision"], "step": step})
+    screen.ask(f"/studies/{study}/steps", {"id": "another-yes-1", "base": shown["revision"], "step": step})
     screen.until("finding", "letter 28 entries are beyond")
     screen.until("accepted-before", "“yes” was accepted in 27 records (ticked without looking), and there are more now")
     assert look_with_axe(screen, "checks") == []

@@ -6,7 +6,6 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from tests.screen.conftest import Screen
-from tests.screen.test_keying import ask
 from tests.screen.test_typing import entries, study_of
 from tests.screen.test_views import look_with_axe, open_demo
 
@@ -183,14 +182,14 @@ def test_what_is_derived_follows(screen: Screen) -> None:
     screen._patiently(lambda _: screen.find("derive").is_enabled(), "it could never be derived")
     screen.press(Keys.CONTROL, Keys.ENTER)
     screen.until("notice", "in place; 285 entries changed")
-    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")["variables"]] == [False, True]
+    assert [each["behind"] for each in screen.ask(f"/studies/{study}/derived")["variables"]] == [False, True]
     screen.find("behind")
     screen.click("source-busy")
     screen.until("derive-name", "")
     screen.click("work-again")
     screen.until("notice", "Recalculated busy")
     screen.until_gone("behind")
-    assert [each["behind"] for each in ask(screen, f"/studies/{study}/derived")["variables"]] == [False, False]
+    assert [each["behind"] for each in screen.ask(f"/studies/{study}/derived")["variables"]] == [False, False]
 
 
 def test_what_is_derived_follows_by_itself(screen: Screen) -> None:
@@ -243,8 +242,8 @@ def test_for_a_whole_battery_and_as_a_list(screen: Screen) -> None:
 
 def _derived(screen: Screen) -> dict[str, dict[str, str]]:
     study = study_of(screen)
-    names = {each["id"]: each["name"] for each in ask(screen, f"/studies/{study}")["variables"]}
-    return {names[each["id"]]: each for each in ask(screen, f"/studies/{study}/derived")["variables"]}
+    names = {each["id"]: each["name"] for each in screen.ask(f"/studies/{study}")["variables"]}
+    return {names[each["id"]]: each for each in screen.ask(f"/studies/{study}/derived")["variables"]}
 
 
 def test_open_answers_get_themes(screen: Screen) -> None:

@@ -1,10 +1,7 @@
 """Records keyed in by keyboard alone, twice, and the two keyings compared: what was meant is what is kept."""
 
-import json
 import random
-import urllib.request
 from typing import Any
-from uuid import uuid4
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
@@ -22,20 +19,13 @@ pytestmark = pytest.mark.screen
 Record = dict[str, str]
 
 
-def ask(screen: Screen, path: str, body: Any = None) -> Any:
-    data = None if body is None else json.dumps(body).encode()
-    request = urllib.request.Request(f"{screen.address}/api{path}", data, {"Content-Type": "application/json"})
-    return json.loads(urllib.request.urlopen(request).read())
-
-
 def defined(screen: Screen, *tags: Tag) -> str:
     """A study without records that has some tags, under ids that are their names; gives its id."""
-    study: str = ask(screen, "/studies", {"title": "Keyed"})["id"]
+    study: str = screen.ask("/studies", {"title": "Keyed"})["id"]
     variables = [{"id": f"id_{tag.name}", "tag": tag.model_dump(exclude_defaults=True)} for tag in tags]
     batteries = {tag.battery: {"title": f"The {tag.battery}"} for tag in tags if tag.battery}
     step = {"do": "add variables", "variables": variables, "batteries": batteries}
-    base = ask(screen, f"/studies/{study}")["revision"]
-    ask(screen, f"/studies/{study}/steps", {"id": uuid4().hex, "base": base, "step": step})
+    screen.elsewhere(step, study)
     return study
 
 
@@ -109,9 +99,7 @@ def test_tags_change_while_one_keys(keying: Screen) -> None:
     """Whoever works on the tags meanwhile takes nothing from what is begun: no text, no digit, no doubt, no tick."""
 
     def renamed(variable: str, name: str) -> None:
-        base = ask(keying, f"/studies/{study_of(keying)}")["revision"]
-        step = {"do": "rename", "names": {variable: name}}
-        ask(keying, f"/studies/{study_of(keying)}/steps", {"id": uuid4().hex, "base": base, "step": step})
+        keying.elsewhere({"do": "rename", "names": {variable: name}})
         keying.find(f"far-{name}")
 
     keys(keying, "F00")
@@ -234,7 +222,7 @@ def pressed(questions: list[dict[str, Any]], record: Record) -> list[str]:
 def keyed_in(screen: Screen, records: list[Record]) -> None:
     """Keys records in, each at one go, without looking."""
     study = study_of(screen)
-    questions = ask(screen, f"/studies/{study}/keyed-questions")
+    questions = screen.ask(f"/studies/{study}/keyed-questions")
     assert {question["kind"] for question in questions} == {"one", "grid", "ticks", "ranks"}
     for number, record in enumerate(records, 1):
         ActionChains(screen.driver).send_keys(*pressed(questions, record)).perform()
@@ -254,7 +242,7 @@ def test_twenty_records_twice(screen: Screen) -> None:
     screen.click("to-keyings")
     screen.click("begin-second")
     screen.until("keying-status", "a new record")
-    questions = ask(screen, f"/studies/{study_of(screen)}/keyed-questions")
+    questions = screen.ask(f"/studies/{study_of(screen)}/keyed-questions")
     chance = random.Random(2026)
     paper = [meant(questions, number, chance) for number in range(1, 21)]
     first = study_of(screen)

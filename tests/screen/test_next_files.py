@@ -2,8 +2,6 @@
 
 import csv
 import io
-import json
-import urllib.request
 from pathlib import Path
 
 import pytest
@@ -13,7 +11,6 @@ from selenium.webdriver.support.select import Select
 from rowtag.demo import generator
 from tests.formats.books import xlsx
 from tests.screen.conftest import Screen
-from tests.screen.test_editions import fetched
 from tests.screen.test_typing import entries, study_of
 from tests.screen.test_views import look_with_axe, open_demo
 
@@ -41,15 +38,9 @@ def entry_of(screen: Screen, plot: str, variable: str) -> str:
 def type_hours(screen: Screen, plot: str, text: str) -> None:
     """Types an entry of hours for the record with a plot number, as another window would."""
     record = entries(screen, "plot_no").index(plot) + 1
-    study = json.loads(fetched(screen, f"/api/studies/{study_of(screen)}"))
-    hours = next(each["id"] for each in study["variables"] if each["name"] == "hours")
-    step = {"do": "set entries", "variable": hours, "entries": {str(record): text}}
-    body = json.dumps({"id": f"typed-{plot}", "base": study["revision"], "step": step}).encode()
-    asked = urllib.request.Request(
-        f"{screen.address}/api/studies/{study_of(screen)}/steps", body, {"Content-Type": "application/json"}
-    )
-    with urllib.request.urlopen(asked) as reply:
-        assert reply.status == 200
+    variables = screen.ask(f"/studies/{study_of(screen)}")["variables"]
+    hours = next(each["id"] for each in variables if each["name"] == "hours")
+    screen.elsewhere({"do": "set entries", "variable": hours, "entries": {str(record): text}})
 
 
 def test_a_corrected_file(screen: Screen, files: Path) -> None:

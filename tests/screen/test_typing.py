@@ -142,24 +142,26 @@ def test_another_window_moves_the_variable_while_one_types(typing: Screen) -> No
     """What is being typed into a variable lands in it, wherever it is moved meanwhile."""
     choose(typing, 3, 1)
     keys(typing, "8")
-    typing.driver.execute_async_script(
-        """
-        const [study, done] = arguments
-        const shown = () => fetch(`/api/studies/${study}`).then((reply) => reply.json())
-        shown().then((study_now) => {
-          const [, a, , c] = study_now.order
-          const step = { do: 'arrange', variables: [a], before: c }
-          const body = JSON.stringify({ id: 'moved-by-another', base: study_now.revision, step })
-          const headers = { 'Content-Type': 'application/json' }
-          return fetch(`/api/studies/${study}/steps`, { method: 'POST', headers, body })
-        }).then(() => done())
-        """,
-        study_of(typing),
-    )
+    _, a, _, c = typing.ask(f"/studies/{study_of(typing)}")["order"]
+    typing.elsewhere({"do": "arrange", "variables": [a], "before": c})
     typing._patiently(lambda _: typing.css(".head:nth-of-type(3) .mono").text == "b", "the move was not shown")
     keys(typing, "1", Keys.ENTER)
     settle(typing)
     assert entries(typing, "a")[2] == "81" and entries(typing, "b")[2] == "5"
+
+
+def test_what_is_about_to_be_replaced_is_replaced(typing: Screen) -> None:
+    """A label that another window changes, while it stands chosen to be typed over, is typed over all the same."""
+    typing.click("stop-codebook")
+    typing.open("b")
+    typing.type("label", "Hours" + Keys.TAB)
+    typing.find("label").send_keys(Keys.CONTROL, "a")
+    variable = typing.ask(f"/studies/{study_of(typing)}")["order"][2]
+    typing.elsewhere({"do": "define", "variables": [variable], "parts": {"label": "Hours a week"}})
+    typing._patiently(lambda _: typing.find("label").get_property("value") == "Hours a week", "the label was not shown")
+    keys(typing, "Days", Keys.TAB)
+    typing.until("tag-b", "Days")
+    assert typing.find("label").get_property("value") == "Days"
 
 
 def test_two_windows_on_one_entry(typing: Screen) -> None:

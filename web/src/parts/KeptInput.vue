@@ -7,7 +7,7 @@ import { useDraft } from './draft'
 const props = defineProps<{ value?: string | number | null; keep: (text: string) => unknown }>()
 const field = useTemplateRef<HTMLInputElement>('field')
 const called = String(useAttrs()['aria-label'] ?? useAttrs()['data-test'] ?? '')
-const draft = useDraft(() => String(props.value ?? ''), called, () => field.value?.focus())
+const draft = useDraft(() => String(props.value ?? ''), called, field)
 const { text } = draft
 
 function changed(): void {

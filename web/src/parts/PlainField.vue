@@ -8,7 +8,7 @@ import { useDraft } from './draft'
 defineOptions({ inheritAttrs: false })
 const props = defineProps<{ value: string; label: string; placeholder?: string; keep: (text: string) => unknown; keepAll?: (text: string) => unknown }>()
 const field = ref<HTMLTextAreaElement>()
-const draft = useDraft(() => props.value, props.label, () => field.value?.focus())
+const draft = useDraft(() => props.value, props.label, field)
 const { text } = draft
 /** What was kept last: the same text is not kept twice, another one at once. */
 let kept = props.value

@@ -1,4 +1,6 @@
-import { onMounted, ref, type Ref, watch } from 'vue'
+import { nextTick, onMounted, ref, type Ref, watch } from 'vue'
+
+type Field = HTMLInputElement | HTMLTextAreaElement
 
 export interface Draft {
   text: Ref<string>
@@ -23,12 +25,15 @@ function leftFor(key: string): string | null {
   return text
 }
 
+/** Whether what is typed next would replace all that stands there. */
+const chosenWhole = (field: Field): boolean => field === document.activeElement && field.selectionStart === 0 && field.selectionEnd === field.value.length
+
 /**
- * Text of a field that shows a value, until somebody types: what is typed is not drawn over, whatever comes meanwhile.
- * Under a `name`, which with the address says which field it is, it is there again after the page was loaded anew, and
- * `again` leads back to it.
+ * Text of a field that shows a value, until somebody types: what is typed is not drawn over, whatever comes meanwhile,
+ * and what it is about to replace stays chosen. Under a `name`, which with the address says which field it is, it is
+ * there again after the page was loaded anew, and the field has the keys.
  */
-export function useDraft(value: () => string, name = '', again: () => void = () => undefined): Draft {
+export function useDraft(value: () => string, name = '', field: Readonly<Ref<Field | null | undefined>> = ref()): Draft {
   const text = ref(value())
   let agreed = text.value
   const key = name && `${location.pathname} ${name}`
@@ -37,7 +42,7 @@ export function useDraft(value: () => string, name = '', again: () => void = () 
     const typed = leftFor(key)
     if (typed !== null) {
       text.value = typed
-      onMounted(again)
+      onMounted(() => field.value?.focus())
     }
     watch(text, (now) => (now === agreed ? forget() : sessionStorage.setItem(WAITING, JSON.stringify([key, now]))))
   }
@@ -50,7 +55,11 @@ export function useDraft(value: () => string, name = '', again: () => void = () 
   }
 
   watch(value, (now) => {
-    if (text.value === agreed) text.value = now
+    if (text.value === agreed) {
+      const chosen = field.value && chosenWhole(field.value)
+      text.value = now
+      if (chosen) void nextTick(() => field.value?.select())
+    }
     agreed = now
   })
   return { text, agree: (kept = text.value) => settle(kept), restore: () => settle(value()) }

@@ -16,7 +16,7 @@ const written = computed(() => {
   return low ? `from ${low}` : high ? `to ${high}` : ''
 })
 const field = useTemplateRef<HTMLInputElement>('field')
-const draft = useDraft(() => written.value, 'limits', () => field.value?.focus())
+const draft = useDraft(() => written.value, 'limits', field)
 const { text } = draft
 const wrong = ref(false)
 
