@@ -187,6 +187,61 @@ def test_one_key_leads_to_what_there_is_to_do(worked_on: Screen) -> None:
     assert screen.problems() == []
 
 
+NOTED = """
+window.pressed = []
+document.addEventListener('click', (event) => {
+  const filled = event.target.closest('.v-btn--variant-flat.bg-primary')
+  if (filled) { window.pressed.push(filled.dataset.test || filled.innerText); event.stopImmediatePropagation() }
+}, { capture: true })
+"""
+"""Notes which filled button is pressed instead of letting it do anything."""
+
+
+def test_ctrl_enter_does_what_the_filled_button_says(worked_on: Screen) -> None:
+    """Wherever hands are: at a remedy, among the tags while one stamps, in a field, where nothing else is bound."""
+    screen = worked_on
+
+    def ctrl_enter() -> None:
+        screen.press(Keys.CONTROL, Keys.ENTER)
+
+    screen.press(Keys.ALT, "4")
+    hands(screen, "[data-test=finding]")
+    open_before = len(screen.all("finding"))
+    screen.click("remedy")
+    screen.find("do-remedy")
+    ctrl_enter()
+    screen._patiently(lambda _: len(screen.all("finding")) < open_before, "the remedy was not done")
+    screen.press(Keys.CONTROL, "z")
+    screen._patiently(lambda _: len(screen.all("finding")) == open_before, "the remedy was not taken back")
+
+    screen.press(Keys.ALT, "2")
+    screen.open("tenure")
+    screen.click("list-all")
+    screen.find("code-1")
+    screen.driver.execute_script("document.querySelector('[data-test=tags]').focus()")
+    screen.press("s")
+    screen.find("tag-water").click()
+    screen.driver.execute_script("document.querySelector('[data-test=tags]').focus()")
+    screen._patiently(lambda _: screen.find("panel-do").is_enabled(), "nothing to stamp")
+    ctrl_enter()
+    study = screen.driver.current_url.split("/study/")[1].split("/")[0]
+
+    def listed(name: str) -> list[str]:
+        variables = screen.ask(f"/studies/{study}")["variables"]
+        variable = next(each["id"] for each in variables if each["name"] == name)
+        return [line["code"] for line in screen.ask(f"/studies/{study}/variables/{variable}")["tag"]["codes"]]
+
+    screen._patiently(lambda _: listed("water") == listed("tenure"), "nothing was stamped")
+    screen.press(Keys.ESCAPE)
+
+    screen.driver.execute_script(NOTED)
+    screen.press(Keys.ALT, "8")
+    screen.find("preview")
+    hands(screen)
+    ctrl_enter()
+    assert screen.driver.execute_script("return window.pressed") == ["hand-over"]
+
+
 def test_every_stop_without_a_mouse(screen: Screen, tmp_path: Path) -> None:
     """From a file to the archive through all eight stops by keys alone; the number of keys is told."""
     pressed = 0

@@ -23,6 +23,14 @@ export function leave(): void {
   goHome()
 }
 
+/** Does what the filled button says that is nearest around the hands; one that cannot be pressed now hides those around it. */
+export function pressFilled(): void {
+  for (let place = document.activeElement; place; place = place.parentElement) {
+    const filled = [...place.querySelectorAll<HTMLElement>('.v-btn--variant-flat.bg-primary')].filter((each) => each.checkVisibility())
+    if (filled.length) return filled[0]!.click()
+  }
+}
+
 /** Leads to the first of what is named so for tests and keys alike, within the place that is worked in. */
 export function leadTo(name: string): void {
   const found = [...document.querySelectorAll<HTMLElement>(`[data-test="${name}"]`)].find(isThere)

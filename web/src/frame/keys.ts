@@ -28,6 +28,7 @@ const ALONE = {
   show: { word: 'codes, labels, or both', where: EVERYWHERE, keys: ['Alt+c'], typing: true },
   undo: { word: 'undo', where: EVERYWHERE, keys: ['Ctrl+z'] },
   redo: { word: 'redo', where: EVERYWHERE, keys: ['Ctrl+Shift+z', 'Ctrl+y'] },
+  'filled button': { word: 'what the filled button says', where: EVERYWHERE, keys: ['Ctrl+Enter'], typing: true },
   'new record': { word: 'begin a new record', where: 'Records', keys: ['Ctrl+Enter'], typing: true },
   'go to record': { word: 'go to a record, a column, or both', where: 'Records', keys: ['Ctrl+g'], typing: true },
   'first difference': { word: 'to the first difference between keyings', where: 'Records', keys: ['f'] },

@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 import { useSheetToggle } from '@/sheet/toggle'
 import { type Show, useStudy } from '@/study/store'
 import { useFinder } from './finder'
+import { pressFilled } from './focus'
 import { useAllKeys, useKeys } from './keys'
 import { STOPS } from './stops'
 
@@ -17,6 +18,7 @@ export function useShortcuts(): void {
   useAllKeys()
   useKeys({
     find: () => (finder.value = true),
+    'filled button': pressFilled,
     'side sheet': useSheetToggle(),
     show: () => (study.show = NEXT[study.show]),
     // What is still on its way can be taken back, too.

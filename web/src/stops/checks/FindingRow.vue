@@ -22,14 +22,14 @@ const alone = computed(() => looked.value && props.remedies.looked.value.size ==
       <button class="choose" data-test="choose-finding" @click="emit('choose')"><FindingText :finding="finding" named /></button>
       <p v-if="finding.before" class="soft" data-test="accepted-before">{{ finding.before }}</p>
       <div v-if="chosen || looked" class="ways">
-        <v-btn v-for="remedy in finding.remedies" :key="remedy.word" :variant="looked?.word === remedy.word ? 'flat' : 'outlined'" :color="looked?.word === remedy.word ? 'primary' : undefined" :aria-pressed="looked?.word === remedy.word" title="Says first what it would do" data-test="remedy" @click="remedies.look(finding, remedy)">{{ remedy.word }}</v-btn>
+        <v-btn v-for="remedy in finding.remedies" :key="remedy.word" :variant="looked?.word === remedy.word ? 'tonal' : 'outlined'" :color="looked?.word === remedy.word ? 'primary' : undefined" :aria-pressed="looked?.word === remedy.word" title="Says first what it would do" data-test="remedy" @click="remedies.look(finding, remedy)">{{ remedy.word }}</v-btn>
         <router-link class="act" :to="{ name: 'codebook', params: { study: study.id, variable: finding.variable } }" data-test="see-variable">see the tag</router-link>
         <router-link v-if="finding.family === 'rules'" class="act" :to="{ query: { show: 'rules' } }">see the rule</router-link>
         <button class="act" data-test="accept" @click="emit('accept')">accept…</button>
       </div>
       <p v-if="alone" class="effect" role="status">
         <span data-test="effect">{{ remedies.said.value }}</span>
-        <button v-if="remedies.possible.value" class="act" :disabled="remedies.taking.value" data-test="do-remedy" @click="remedies.take">do it</button>
+        <v-btn v-if="remedies.possible.value" variant="flat" color="primary" :disabled="remedies.taking.value" data-test="do-remedy" @click="remedies.take">Do it</v-btn>
       </p>
     </div>
     <span class="count">{{ finding.count ? count(finding.count) : '' }}</span>

@@ -104,7 +104,7 @@ function keys(event: KeyboardEvent): void {
   else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) chosen.several(shownIds.value)
   else if (event.key === 'Escape' && chosen.ids.length > 1) chosen.only(chosen.first)
   else if (event.key === ' ' && chosen.targets && cursor.value) chosen.aim(cursor.value)
-  else if (event.key === 'Enter') document.querySelector<HTMLElement>('[data-test="page"] textarea')?.focus()
+  else if (event.key === 'Enter' && !event.ctrlKey) document.querySelector<HTMLElement>('[data-test="page"] textarea')?.focus()
   else if (event.key === 'Delete' && !chosen.targets) void study.take({ do: 'remove variables', format: 1, variables: chosen.ids })
   else return
   event.preventDefault()
