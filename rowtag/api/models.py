@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from functools import reduce
 from operator import or_
-from typing import TYPE_CHECKING, Annotated, Any, Literal, get_type_hints
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
@@ -15,7 +15,7 @@ from rowtag.core.steps import STEPS, Step, dump, up_to_date
 from rowtag.core.study import Study, Variable
 from rowtag.core.tag import Level, Pattern, Type, Use
 from rowtag.core.touched import OldByNew, parts_between
-from rowtag.core.views import VIEWS, FillCounts, View
+from rowtag.core.views import FillCounts
 from rowtag.core.worked_out import accepted, entries, reading, records, settings, words, worked_out
 from rowtag.formats.writers import WRITERS, Writer
 from rowtag.formats.written import Options
@@ -32,21 +32,14 @@ def _read_step(given: Any) -> Any:
     return up_to_date(given) if known else given
 
 
-_SHOWN = tuple(get_type_hints(kind.look)["return"] for kind in VIEWS.values())
 if TYPE_CHECKING:
     AnyStep = Step
-    AnyView = View
     AnyWriter = Writer
-    Shown = BaseModel
 else:
     AnyStep = Annotated[reduce(or_, _ALONE), Field(discriminator="do"), BeforeValidator(_read_step)]
     """Every step that needs nothing but itself (bringing in goes through the intake)."""
-    AnyView = Annotated[reduce(or_, VIEWS.values()), Field()]
-    """Every kind of view."""
     AnyWriter = Annotated[reduce(or_, WRITERS.values()), Field(discriminator="writer")]
     """Every kind of writer."""
-    Shown = Annotated[reduce(or_, _SHOWN), Field()]
-    """What every kind of view shows."""
 
 
 class NewStudy(BaseModel):
@@ -170,19 +163,6 @@ class FindingModel(BaseModel):
             of_records=CHECKS[finding.check].scope == "records" and CHECKS[finding.check].family == "records",
             leads=bool(finding.count and (CHECKS[finding.check].tokens or CHECKS[finding.check].records)),
         )
-
-
-class ViewsRequest(BaseModel):
-    """What somebody wants to look at."""
-
-    views: Annotated[list[AnyView], Field(max_length=2_000)]
-
-
-class ViewsReply(BaseModel):
-    """What each view shows, in their order, and the revision it holds for."""
-
-    revision: int
-    shown: list[Shown]
 
 
 class StepRequest(BaseModel):

@@ -13,7 +13,7 @@ from rowtag.core.derive.ways import Bands, Mentions
 from rowtag.core.formulas import Formula
 from rowtag.core.rules import LONGEST
 from rowtag.core.study import FOLLOWING, Study
-from rowtag.core.tables import Summary
+from rowtag.core.summary import Summary
 from rowtag.core.tag import CodeLine, LabelText, Level, Type
 from rowtag.core.views import FillCounts
 from rowtag.service.derive import Look

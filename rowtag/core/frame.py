@@ -107,6 +107,15 @@ class Frame:
             out[: counted.size] += counted
         return out if self.weight is not None else out.astype(np.int64)
 
+    def squares(self, id: str) -> float:
+        """The sum of the squared weights of the records whose entry of a variable is valid."""
+        return float(sum((block.weights[block.states(id) == State.VALID] ** 2).sum() for block in self.blocks()))
+
+    @property
+    def unweighted(self) -> "Frame":
+        """The same records, each counting the same."""
+        return self if self.weight is None else replace(self, weight=None)
+
     @property
     def whole(self) -> bool:
         """Whether it holds all records of its study, each weighing the same."""
@@ -116,7 +125,7 @@ class Frame:
         """The four shares of a variable among its records, whatever they weigh."""
         if self.chosen is None:
             return self.study.fill(id)
-        return count_states(self.study.reading(id).states, replace(self, weight=None).counts(id))
+        return count_states(self.study.reading(id).states, self.unweighted.counts(id))
 
     def values(self, id: str, *states: State) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
         """The distinct numbers of entries in some states (valid ones unless said otherwise), ascending, and how often

@@ -2,7 +2,6 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any, Literal
 
 import numpy as np
@@ -13,6 +12,7 @@ import pyarrow.compute as pc
 from rowtag.core.frame import Frame
 from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
+from rowtag.core.summary import Summary, Weighed, figures_of
 from rowtag.core.tag import DATE_TYPES, NUMBER_TYPES, CodeSpan, Tag
 
 Says = Literal["valid", "missing", "stray"]
@@ -23,7 +23,8 @@ class Row:
     """One value of a frequency table.
 
     `code` is canonical, that of a range as it is shown, whose ends are `low` and `high`. `listed` tells whether a line
-    accounts for it; `unreadable` tells the two kinds of stray apart; `reason` is set for coded missing values.
+    accounts for it; `unreadable` tells the two kinds of stray apart; `reason` is set for coded missing values. `count`
+    is how many records there are, `weighed` what they weigh together under a weight.
     """
 
     code: str
@@ -35,6 +36,32 @@ class Row:
     low: str | None = None
     high: str | None = None
     reason: str | None = None
+    weighed: float | None = None
+
+    @property
+    def sum(self) -> float:
+        """What shares are taken of."""
+        return self.count if self.weighed is None else self.weighed
+
+
+@dataclass(frozen=True)
+class Shares:
+    """What the records of each of the four readings come to, weighed or counted."""
+
+    valid: float
+    missing: float
+    blank: float
+    stray: float
+
+    @classmethod
+    def of(cls, fill: Fill) -> "Shares":
+        """Those of records that count the same."""
+        return cls(fill.valid, fill.missing, fill.blank, fill.stray)
+
+    @property
+    def all(self) -> float:
+        """All records together."""
+        return self.valid + self.missing + self.blank + self.stray
 
 
 @dataclass(frozen=True)
@@ -44,39 +71,24 @@ class Frequency:
     rows: tuple[Row, ...]
     fill: Fill
     ordered: bool
+    sums: Shares
     left_out: int = 0
     """Values that no line accounts for and that are not among the rows, since there are too many of them."""
 
     def shares(self) -> list[dict[str, float | None]]:
         """Per row: percent of all records, of valid entries, and cumulative where the level is ordered."""
-        total = self.fill.valid + self.fill.missing + self.fill.blank + self.fill.stray
-        running, out = 0, []
+        running, out = 0.0, []
         for row in self.rows:
             valid = row.reading == "valid"
-            running += row.count if valid else 0
+            running += row.sum if valid else 0
             out.append(
                 {
-                    "percent": percent(row.count, total),
-                    "valid_percent": percent(row.count, self.fill.valid) if valid else None,
-                    "cumulative": percent(running, self.fill.valid) if valid and self.ordered else None,
+                    "percent": percent(row.sum, self.sums.all),
+                    "valid_percent": percent(row.sum, self.sums.valid) if valid else None,
+                    "cumulative": percent(running, self.sums.valid) if valid and self.ordered else None,
                 }
             )
         return out
-
-
-@dataclass(frozen=True)
-class Summary:
-    """Figures over n valid numbers. sd with n - 1; quartiles by linear interpolation between order
-    statistics (Hyndman and Fan 1996, type 7). None where there are too few entries."""
-
-    n: int
-    mean: float | None = None
-    sd: float | None = None
-    min: float | int | None = None
-    q1: float | int | None = None
-    median: float | int | None = None
-    q3: float | int | None = None
-    max: float | int | None = None
 
 
 def frame_of(of: Study | Frame) -> Frame:
@@ -84,7 +96,7 @@ def frame_of(of: Study | Frame) -> Frame:
     return of if isinstance(of, Frame) else Frame(of)
 
 
-def percent(part: int, whole: int) -> float | None:
+def percent(part: float, whole: float) -> float | None:
     """`part` of `whole` in percent, None of nothing."""
     return 100 * part / whole if whole else None
 
@@ -93,30 +105,33 @@ def frequency(of: Study | Frame, id: str, *, unlisted_values: bool = True, most:
     """The frequency table of one variable; for measured ones the many valid values can be left out, and of values that
     no line accounts for only the first `most` of each reading be given."""
     frame = frame_of(of)
-    study, counts = frame.study, frame.counts(id)
+    study, tally = frame.study, _Tally.of(frame, id)
     tag, codes, reading = study.tag(id), study.codes(id), study.reading(id)
-    in_lines = _line_counts(reading, counts, State.VALID, len(codes))
-    in_missing = _line_counts(reading, counts, State.MISSING, len(tag.missing))
+    in_lines = tally.of_lines(reading, State.VALID, len(codes))
+    in_missing = tally.of_lines(reading, State.MISSING, len(tag.missing))
     aside = {_line_code(line, tag) for line in tag.missing}  # a shared line that this tag sets aside
     rows = [
-        Row(shown, line.label, count, "valid", low=line.low, high=line.high)
-        for line, count in zip(codes, in_lines.tolist(), strict=True)
+        Row(shown, line.label, count, "valid", low=line.low, high=line.high, weighed=weighed)
+        for line, (count, weighed) in zip(codes, in_lines, strict=True)
         if (shown := _line_code(line, tag)) not in aside or count
     ]
     left_out = 0
     if unlisted_values:
-        loose, left_out = _loose(reading, counts, State.VALID, most)
-        rows += [Row(code, "", count, "valid", listed=False) for code, count in loose]
+        loose, left_out = _loose(reading, tally, State.VALID, most)
+        rows += [Row(code, "", count, "valid", listed=False, weighed=weighed) for code, (count, weighed) in loose]
     rows += [
-        Row(_line_code(line, tag), line.label, count, "missing", low=line.low, high=line.high, reason=line.reason)
-        for line, count in zip(tag.missing, in_missing.tolist(), strict=True)
+        Row(_line_code(line, tag), line.label, count, "missing", True, False, line.low, line.high, line.reason, weighed)
+        for line, (count, weighed) in zip(tag.missing, in_missing, strict=True)
     ]
     for state in (State.UNLISTED, State.UNREADABLE):
         unreadable = state is State.UNREADABLE
-        loose, more = _loose(reading, counts, state, most)
+        loose, more = _loose(reading, tally, state, most)
         left_out += more
-        rows += [Row(code, "", count, "stray", listed=False, unreadable=unreadable) for code, count in loose]
-    return Frequency(tuple(rows), frame.fill(id), tag.level == "ordinal", left_out)
+        rows += [
+            Row(code, "", count, "stray", listed=False, unreadable=unreadable, weighed=weighed)
+            for code, (count, weighed) in loose
+        ]
+    return Frequency(tuple(rows), frame.fill(id), tag.level == "ordinal", tally.shares(reading), left_out)
 
 
 def _line_code(line: CodeSpan, tag: Tag) -> str:
@@ -124,24 +139,54 @@ def _line_code(line: CodeSpan, tag: Tag) -> str:
     return line.shown if line.code is None else canonical_code(line.code, tag.type) or line.code
 
 
-def _line_counts(reading: Reading, counts: npt.NDArray[np.int64], state: State, lines: int) -> npt.NDArray[np.int64]:
-    """Entries per code line (or missing line), in list order."""
-    chosen = (reading.states == state) & (reading.lines >= 0)
-    return np.bincount(reading.lines[chosen], weights=counts[chosen], minlength=lines).astype(np.int64)
+Told = tuple[int, float | None]
+"""How many records there are, and under a weight what they weigh together."""
 
 
-def _loose(
-    reading: Reading, counts: npt.NDArray[np.int64], state: State, most: int | None
-) -> tuple[list[tuple[str, int]], int]:
+@dataclass(frozen=True)
+class _Tally:
+    """How often each token of a variable occurs (int64, n), and what those records weigh (float64, n)."""
+
+    counts: npt.NDArray[np.int64]
+    weights: npt.NDArray[np.float64] | None
+
+    @classmethod
+    def of(cls, frame: Frame, id: str) -> "_Tally":
+        """That of a variable among the records of a frame."""
+        return cls(frame.unweighted.counts(id), None if frame.weight is None else frame.counts(id))
+
+    def by(self, tokens: npt.NDArray[Any], group: npt.NDArray[Any], groups: int) -> list[Told]:
+        """What some tokens come to in each of so many groups; `group` says in which each of them is."""
+        counts = np.bincount(group, self.counts[tokens], groups).astype(np.int64).tolist()
+        if self.weights is None:
+            return [(count, None) for count in counts]
+        return list(zip(counts, np.bincount(group, self.weights[tokens], groups).tolist(), strict=True))
+
+    def of_lines(self, reading: Reading, state: State, lines: int) -> list[Told]:
+        """Entries per code line (or missing line), in list order."""
+        chosen = np.flatnonzero((reading.states == state) & (reading.lines >= 0))
+        return self.by(chosen, reading.lines[chosen], lines)
+
+    def shares(self, reading: Reading) -> Shares:
+        """What the records of each reading come to."""
+        sums = self.counts if self.weights is None else self.weights
+        valid, missing, blank, stray = (
+            float(sums[np.isin(reading.states, states)].sum())
+            for states in ((State.VALID,), (State.MISSING,), (State.BLANK,), (State.UNREADABLE, State.UNLISTED))
+        )
+        return Shares(valid, missing, blank, stray)
+
+
+def _loose(reading: Reading, tally: _Tally, state: State, most: int | None) -> tuple[list[tuple[str, Told]], int]:
     """Values in one state that no line accounts for: canonical code and count, by value, then by text; the first
     `most`, and how many there are more."""
-    tokens = np.flatnonzero((reading.states == state) & (reading.lines < 0) & (counts > 0))
+    tokens = np.flatnonzero((reading.states == state) & (reading.lines < 0) & (tally.counts > 0))
     if not tokens.size:
         return [], 0
     grouped = pc.dictionary_encode(reading.canonical(tokens))
     group = grouped.indices.to_numpy(zero_copy_only=False)
-    totals = np.bincount(group, weights=counts[tokens]).astype(np.int64)
     codes = grouped.dictionary
+    totals = tally.by(tokens, group, len(codes))
     keys = [("text", "ascending")]
     columns = {"text": codes}
     if reading.values is not None and state is not State.UNREADABLE:
@@ -150,13 +195,14 @@ def _loose(
         columns["value"] = pa.array(values)
         keys.insert(0, ("value", "ascending"))
     order = pc.sort_indices(pa.table(columns), sort_keys=keys)[:most]
-    found = list(zip(pc.take(codes, order).to_pylist(), totals[order.to_numpy()].tolist(), strict=True))
+    found = [(code, totals[at]) for code, at in zip(pc.take(codes, order).to_pylist(), order.to_pylist(), strict=True)]
     return found, len(codes) - len(found)
 
 
 def commonest(of: Study | Frame, id: str, most: int = 20) -> tuple[list[tuple[str, int]], int]:
     """The commonest valid entries of a variable with their counts, and how many different ones there are."""
-    reading, counts = frame_of(of).study.reading(id), frame_of(of).counts(id)
+    frame = frame_of(of).unweighted
+    reading, counts = frame.study.reading(id), frame.counts(id)
     tokens = np.flatnonzero((reading.states == State.VALID) & (counts > 0))
     grouped = pc.dictionary_encode(
         reading.canonical(tokens)
@@ -169,11 +215,12 @@ def commonest(of: Study | Frame, id: str, most: int = 20) -> tuple[list[tuple[st
 
 @dataclass(frozen=True)
 class Histogram:
-    """Values in bins of equal width: n + 1 edges, n counts of valid ones, and n of those beyond limits or list."""
+    """Values in bins of equal width: n + 1 edges, n counts of valid ones (under a weight, sums of it), and n of
+    those beyond limits or list."""
 
     edges: list[float]
-    counts: list[int]
-    beyond: list[int]
+    counts: list[float]
+    beyond: list[float]
 
 
 def histogram(
@@ -202,7 +249,7 @@ def histogram(
     if (np.diff(edges) <= 0).any():
         return None
     counts, more = (
-        np.histogram(values, bins=edges, weights=counts)[0].astype(int).tolist() for values, counts in (inside, outside)
+        np.histogram(values, bins=edges, weights=counts)[0].tolist() for values, counts in (inside, outside)
     )
     return Histogram(edges.tolist(), counts, more)
 
@@ -239,46 +286,10 @@ def summary(of: Study | Frame, id: str) -> Summary | None:
     kind = frame.study.tag(id).type
     if kind not in NUMBER_TYPES:
         return None
-    values, counts = frame.values(id)
-    n = int(counts.sum())
-    if not n:
-        return Summary(0)
-    least = values[0].item() if values.dtype == np.int64 else 0.0  # floats do not tell long whole numbers apart
-    floats = (values - least).astype(np.float64)
-    scale = max(float(np.abs(floats).max()), 1.0) if np.abs(floats).max() > _LARGEST else 1.0
-    above = float(np.dot(floats / scale, counts) / n)
-    deviation = scale * float(np.sqrt(np.dot((floats / scale - above) ** 2, counts) / (n - 1))) if n > 1 else None
-    deviation = deviation if deviation is None or np.isfinite(deviation) else None
-    mean = min(max(least + above * scale, values[0].item()), values[-1].item())  # which floats may not tell from it
-    ranked = (values[0].item(), *(quantile(values, counts, share) for share in (0.25, 0.5, 0.75)), values[-1].item())
-    low, q1, median, q3, high = (_number(value, kind) for value in ranked)
-    return Summary(n, mean, deviation, low, q1, median, q3, high)
-
-
-_LARGEST = 1e150
-"""Size of numbers beyond which their squares are none."""
-_WHOLE = 2**53
-"""Size of whole numbers beyond which floats have no fractions."""
-
-
-def _number(value: float | int, kind: str) -> float | int:
-    """A whole value as an integer where its type says so."""
-    return int(value) if kind == "integer" and value == int(value) else value
-
-
-def quantile(values: npt.NDArray[Any], counts: npt.NDArray[np.int64], share: float) -> float | int:
-    """The quantile of ascending distinct values with counts, by linear interpolation. Of whole numbers it is exact,
-    but to the next whole number where these are so long that floats have no fractions."""
-    reach = np.cumsum(counts)
-    position = (int(reach[-1]) - 1) * Fraction(share)
-    below = int(position)
-    low: float | int = values[np.searchsorted(reach, below, side="right")].item()
-    high: float | int = values[np.searchsorted(reach, min(below + 1, int(reach[-1]) - 1), side="right")].item()
-    part = position - below
-    if isinstance(low, int) and isinstance(high, int):
-        exact = low + (high - low) * part
-        return round(exact) if exact.denominator == 1 or abs(exact) >= _WHOLE else float(exact)
-    return low if low == high else low * float(1 - part) + high * float(part)
+    values, counts = frame.unweighted.values(id)
+    if frame.weight is None:
+        return figures_of(values, counts, kind)
+    return figures_of(values, counts, kind, Weighed(frame.values(id)[1], frame.squares(id)))
 
 
 def date_span(of: Study | Frame, id: str) -> tuple[str, str] | None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from rowtag.core.reading import Fill
 from rowtag.core.study import Study
-from rowtag.core.tables import Frequency, Row, frequency
+from rowtag.core.tables import Frequency, Row, Shares, frequency
 from rowtag.core.tag import Tag
 
 
@@ -62,7 +62,9 @@ def together(study: Study, ids: Sequence[str]) -> Together:
             if (known.label, known.reason) != (row.label, row.reason):
                 mixed.add(key)
     order = sorted(rows, key=lambda key: _rank(rows[key]))
-    joined = Frequency(tuple(rows[key] for key in order), fill, all(study.tag(id).level == "ordinal" for id in ids))
+    joined = Frequency(
+        tuple(rows[key] for key in order), fill, all(study.tag(id).level == "ordinal" for id in ids), Shares.of(fill)
+    )
     return Together(
         study.tag(ids[0]),
         differing(study, ids),

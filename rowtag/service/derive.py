@@ -22,7 +22,8 @@ from rowtag.core.rules import Formula
 from rowtag.core.steps.base import Applied
 from rowtag.core.steps.derive import Derive, Into
 from rowtag.core.study import Study
-from rowtag.core.tables import Summary, summary
+from rowtag.core.summary import Summary
+from rowtag.core.tables import summary
 from rowtag.formats.table import unwatched
 from rowtag.formats.writers.base import Handed
 from rowtag.formats.writers.csv import Csv

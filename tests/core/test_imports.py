@@ -6,7 +6,7 @@ import sys
 import pytest
 
 ALLOWED = {
-    "rowtag.core": {"lark", "numpy", "pyarrow", "pydantic", "rowtag.core"},
+    "rowtag.core": {"lark", "scipy", "numpy", "pyarrow", "pydantic", "rowtag.core"},
     "rowtag.formats": {
         "charset_normalizer", "numpy", "orjson", "pyarrow", "pydantic", "python_calamine", "rowtag.core",
         "rowtag.formats", "yaml",

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from rowtag.core.column import column_of_texts
 from rowtag.core.frame import Frame
 from rowtag.core.study import Records, Study, Variable
-from rowtag.core.tables import commonest, date_span, decimals_found, frequency, histogram, quantile, summary
+from rowtag.core.summary import quantile
+from rowtag.core.tables import commonest, date_span, decimals_found, frequency, histogram, summary
 from rowtag.core.tag import CodeLine, Limits, MissingLine, Tag
 from rowtag.core.views.distribution import Distribution
 

@@ -15,12 +15,14 @@ from rowtag.api.models import (
     DiaryRun,
     Overview,
     TouchedParts,
-    ViewsReply,
-    ViewsRequest,
     strip_of,
 )
+from rowtag.api.models_views import BasisModel, Shown, ViewRefused, ViewsReply, ViewsRequest
+from rowtag.core.basis import basis_of
+from rowtag.core.errors import BadInput, NotThere
+from rowtag.core.formulas import named
 from rowtag.core.frame import Frame
-from rowtag.core.views import FillCounts
+from rowtag.core.views import FillCounts, View
 from rowtag.service.looking import since, touched_on_the_way
 from rowtag.service.looking_back import Wanted, looked_back
 from rowtag.store.diary import runs
@@ -72,10 +74,19 @@ def overview(here: Here, study_id: str, known: Number | None = None) -> Overview
 
 @router.post("/views")
 def views(here: Here, study_id: str, request: ViewsRequest) -> ViewsReply:
-    """What somebody wants to look at: any kinds of view, all of one and the same state."""
+    """What somebody wants to look at: any kinds of view, all of one state and of the same records. In place of one that
+    cannot be stands why."""
     revision, study = here.study(study_id).snapshot()
-    frame = Frame(study)
-    return ViewsReply(revision=revision, shown=[view.look(frame) for view in request.views])
+    basis = basis_of(study, named(request.only, study) if request.only.strip() else None, request.weight)
+    shown = [_looked_at(view, basis.frame) for view in request.views]
+    return ViewsReply(revision=revision, basis=BasisModel.model_validate(basis), shown=shown)
+
+
+def _looked_at(view: View, frame: Frame) -> Shown:
+    try:
+        return view.look(frame)
+    except (BadInput, NotThere) as error:
+        return ViewRefused(title=error.what, detail=error.remedy)
 
 
 @router.get("/diary")

@@ -9,7 +9,7 @@ from rowtag.core.checks.base import Finding, Threshold, Tokens, about_entries, r
 from rowtag.core.checks.missing import is_measured, undeclared_tokens
 from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.study import Study
-from rowtag.core.tables import quantile
+from rowtag.core.summary import quantile
 from rowtag.core.words import counted
 from rowtag.core.worked_out import entries, reading, words
 

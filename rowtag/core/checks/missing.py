@@ -22,7 +22,7 @@ from rowtag.core.checks.base import (
 from rowtag.core.frame import Frame
 from rowtag.core.reading import State, canonical_code
 from rowtag.core.study import Study
-from rowtag.core.tables import quantile
+from rowtag.core.summary import quantile
 from rowtag.core.tag import CODED_LEVELS, NUMBER_TYPES
 from rowtag.core.tokens import large_texts
 from rowtag.core.words import counted

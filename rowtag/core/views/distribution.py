@@ -10,7 +10,8 @@ from rowtag.core.checks import Evidence
 from rowtag.core.frame import Frame
 from rowtag.core.reading import spell
 from rowtag.core.refs import VariableId
-from rowtag.core.tables import Frequency, Histogram, Says, Summary, commonest, date_span, frequency, histogram, summary
+from rowtag.core.summary import Summary
+from rowtag.core.tables import Frequency, Histogram, Says, Shares, commonest, date_span, frequency, histogram, summary
 from rowtag.core.tag import Level, Pattern, Reason, Type
 from rowtag.core.views.base import FillCounts, View, register
 
@@ -30,6 +31,7 @@ class TableRow(BaseModel):
     low: str | None
     high: str | None
     reason: Reason | None
+    weighed: float | None = None
     within: int = 1
     mixed: bool = False
     percent: float | None
@@ -51,6 +53,7 @@ class VariableTable(BaseModel):
     coded: bool
     fill: FillCounts
     records: int
+    sums: Shares | None = None
     rows: Sequence[TableRow]
     row_count: int
     summary: Summary | None = None
@@ -87,6 +90,7 @@ class Distribution(View):
             coded=coded,
             fill=FillCounts.of(found.fill),
             records=frame.size,
+            sums=None if frame.weight is None else found.sums,
             rows=rows_of(found),
             row_count=len(found.rows) + found.left_out,
             summary=figures,
