@@ -6,7 +6,7 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import typer
 
@@ -128,6 +128,42 @@ def derive_variables(
     there(file)
     with sentences(file.name):
         found = derive_file(file, lines, there(codebook) if codebook else None, sheet, out, in_place=in_place)
+    _print(found, in_words, as_json)
+
+
+@app.command("table")
+def make_tables(
+    file: Annotated[Path, typer.Argument(help="A delimited text or a workbook.")],
+    codebook: CodebookOption = None,
+    sheet: Annotated[str | None, typer.Option("--sheet", help="The sheet of a workbook.")] = None,
+    view: Annotated[
+        list[str] | None,
+        typer.Option("--view", help="tenure, hours by tenure, tenure by quarter within water. May be given again."),
+    ] = None,
+    weight: Annotated[str | None, typer.Option("--weight", help="The variable that says what a record weighs.")] = None,
+    where: Annotated[str, typer.Option("--where", help="Only records that meet a condition: people > 1.")] = "",
+    by: Annotated[str | None, typer.Option("--by", help="By this variable, where a view names none.")] = None,
+    percent: Annotated[
+        Literal["column", "row", "total"], typer.Option("--percent", help="Of each column, row, or the total.")
+    ] = "column",
+    out: Annotated[Path | None, typer.Option("--out", help="Write the tables as CSV.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Prints frequencies, figures and crosstabs of a file: all of them, where no --view is named."""
+    from rowtag.formats.damage import sentences
+    from rowtag.service.tables import as_csv, in_words, tables_of
+
+    there(file)
+    with sentences(file.name):
+        found = tables_of(
+            file, view or [], there(codebook) if codebook else None, sheet,
+            weight=weight, where=where, by=by, percent=percent,
+        )  # fmt: skip
+    if out is not None:
+        try:
+            out.write_text(as_csv(found), encoding="utf-8", newline="")
+        except OSError as error:
+            raise BadInput(f"{out} cannot be written: {error.strerror}.", remedy="Name another file.") from None
     _print(found, in_words, as_json)
 
 

@@ -242,3 +242,26 @@ def test_what_is_understood_of_a_document(tmp_path: Path) -> None:
     ]
     assert 0 < sex["certainty"] <= 1 and sex["codes"][1] == {"code": "2", "label": "woman", "missing": None}
     assert "2 variables, 1 lines not placed" in rowtag("codebook", str(path)).stdout
+
+
+def test_tables_without_a_screen(tmp_path: Path) -> None:
+    """Views in words, weighted, of those that meet a condition; as CSV and JSON; all where none is named."""
+    data, codes = tmp_path / "plots.csv", tmp_path / "codes.txt"
+    data.write_text("held,hours,w\n1,10,2\n1,20,1\n2,5,1\n2,,1\n9,1,1\n", encoding="utf-8")
+    codes.write_text(
+        "held - How the plot is held\n  1 Own\n  2 Shared\n  9 Refused (missing)\n\nhours - Hours a week\n",
+        encoding="utf-8",
+    )
+    out = tmp_path / "tables.csv"
+    asked = ("table", str(data), "--codebook", str(codes), "--weight", "w")
+    found = rowtag(*asked, "--view", "hours by held", "--view", "held", "--where", "hours > 1", "--out", str(out))
+    assert found.returncode == 0, found.stderr
+    assert "Of 5 records 3 meet hours > 1; for 1 it cannot be told." in found.stdout
+    lines = [line.split() for line in found.stdout.splitlines()]
+    assert next(line for line in lines if line[:2] == ["1", "Own"])[:5] == ["1", "Own", "2", "3.0", "13.33"]
+    rows = [line.split(",") for line in out.read_text(encoding="utf-8").splitlines()]
+    assert ["1", "Own", "2", "3.0", "75.0", "75.0"] in rows
+    whole = json.loads(rowtag("table", str(data), "--codebook", str(codes), "--json").stdout)
+    assert [each["title"] for each in whole["tables"]] == ["How the plot is held (held)", "Hours a week (hours)", "w"]
+    refused = rowtag("table", str(data), "--view", "held by nothing")
+    assert refused.returncode == 2 and "There is no variable “nothing”." in refused.stderr

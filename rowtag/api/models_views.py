@@ -36,7 +36,7 @@ class ViewsRequest(BaseModel):
     a variable says."""
 
     views: Annotated[list[AnyView], Field(max_length=2_000)]
-    only: Annotated[str, Field(max_length=LONGEST)] = ""
+    only: Annotated[str, Field(max_length=LONGEST)] | None = None
     weight: VariableId | None = None
 
 
@@ -49,7 +49,7 @@ class BasisModel(BaseModel):
     records: int
     met: int
     unknown: int
-    unweighed: list[tuple[str, int]]
+    unweighed: dict[str, int]
     weights: Weights | None
 
 

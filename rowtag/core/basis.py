@@ -1,8 +1,11 @@
 """Basis: which records views are made of, and what each of them weighs, every other one accounted for."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas import BadFormula, Formula, meant
@@ -36,7 +39,7 @@ class Basis:
     records: int
     met: int
     unknown: int = 0
-    unweighed: tuple[tuple[str, int], ...] = ()
+    unweighed: Mapping[str, int] = field(default_factory=dict)
     weights: Weights | None = None
 
 
@@ -77,12 +80,12 @@ def basis_of(study: Study, where: Formula | None = None, weight: str | None = No
         records,
         met,
         unknown,
-        tuple((word, count) for word, count in left.items() if count),
+        {word: count for word, count in left.items() if count},
         Weights(float(heavy[0]), float(heavy[-1]), sums, sums**2 / squares),
     )
 
 
-def _meeting(study: Study, where: Formula) -> tuple[np.ndarray, int]:
+def _meeting(study: Study, where: Formula) -> tuple[npt.NDArray[Any], int]:
     """Which records meet a condition, by position, and for how many it cannot be told."""
     found = meant(where, study)
     if found.kind != "truth":

@@ -1,12 +1,14 @@
 """Describe: what a file holds, by the same path as the intake; a contract in JSON, or words."""
 
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from rowtag.core.study import Study
 from rowtag.core.tables import frequency, summary
 from rowtag.formats import intake
+
+FIGURES = ("n", "mean", "sd", "min", "q1", "median", "q3", "max")
+"""Figures of a number that are told; `rowtag table` tells more."""
 
 
 def describe_file(path: Path, sheet: str | None = None) -> dict[str, Any]:
@@ -46,7 +48,7 @@ def describe_variable(study: Study, id: str) -> dict[str, Any]:
         ]
         if counted
         else None,
-        "summary": asdict(figures) if figures else None,
+        "summary": {name: getattr(figures, name) for name in FIGURES} if figures else None,
     }
 
 

@@ -70,7 +70,7 @@ def weighs(rows: Rows) -> bool:
 @settings(max_examples=60, deadline=None)
 @given(ROWS, st.booleans(), st.sampled_from(["column", "row", "total"]))
 def test_a_crosstab_is_a_plain_count(rows: Rows, weighed: bool, percent: str) -> None:
-    """Each cell, each margin and each share, in the order of the list; every record is in it or left out for a reason."""
+    """Each cell, each margin and each share, in the order of the list; every record is in it or told as left out."""
     weighed = weighed and weighs(rows)
     study = study_of(rows)
     frame = basis_of(study, weight="weight" if weighed else None).frame
@@ -264,7 +264,7 @@ def test_weighed_frequencies() -> None:
     assert told == [("3", 2, pytest.approx(3.2)), ("1", 1, 0.8), ("2", 0, 0.0), ("-9", 1, 1.0)]
     assert [share["valid_percent"] for share in found.shares()][:2] == [80.0, 20.0]
     assert found.shares()[0]["percent"] == pytest.approx(64.0)
-    assert basis.unweighed == (("blank", 1),) and (basis.records, basis.met, basis.frame.size) == (5, 5, 4)
+    assert basis.unweighed == {"blank": 1} and (basis.records, basis.met, basis.frame.size) == (5, 5, 4)
     assert basis.weights is not None
     assert (basis.weights.least, basis.weights.greatest, basis.weights.sum) == (0.7, 2.5, pytest.approx(5.0))
     assert basis.weights.effective == pytest.approx(25 / (0.49 + 6.25 + 0.64 + 1))
@@ -277,7 +277,7 @@ def test_only_those_that_meet_a_condition() -> None:
     study = study_of([("3", "1", "5", "1"), ("3", "1", "1", "1"), ("1", "2", "", "1"), ("1", "3", "9", "0")])
     basis = basis_of(study, named("hours > 2", study), "weight")
     assert (basis.records, basis.met, basis.unknown, basis.frame.size) == (4, 2, 1, 1)
-    assert basis.unweighed == (("0", 1),)
+    assert basis.unweighed == {"0": 1}
     assert [row.count for row in frequency(basis.frame, "held").rows] == [1, 0, 0, 0]
     with pytest.raises(BadInput, match="no condition"):
         basis_of(study, named("hours + 1", study))

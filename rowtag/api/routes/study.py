@@ -77,7 +77,9 @@ def views(here: Here, study_id: str, request: ViewsRequest) -> ViewsReply:
     """What somebody wants to look at: any kinds of view, all of one state and of the same records. In place of one that
     cannot be stands why."""
     revision, study = here.study(study_id).snapshot()
-    basis = basis_of(study, named(request.only, study) if request.only.strip() else None, request.weight)
+    basis = basis_of(
+        study, named(request.only, study) if request.only and request.only.strip() else None, request.weight
+    )
     shown = [_looked_at(view, basis.frame) for view in request.views]
     return ViewsReply(revision=revision, basis=BasisModel.model_validate(basis), shown=shown)
 

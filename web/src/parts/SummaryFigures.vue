@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
+
 import type { Schema } from '@/api/client'
 import { count, figure } from '@/study/shown'
 
@@ -9,15 +11,24 @@ const ROWS = [
   { min: 'minimum', q1: 'lower quartile', median: 'median', q3: 'upper quartile', max: 'maximum' },
 ] as const
 
+const MORE = [
+  { variance: 'variance', se: 'standard error', range: 'range', mode: 'mode' },
+  { low: '5 % quantile', high: '95 % quantile', skewness: 'skewness', kurtosis: 'kurtosis' },
+] as const
+/** Chosen once for all variables. */
+const more = useLocalStorage('row-tag-more-figures', false)
+
 const shown = (key: keyof Schema['Summary']): string =>
   key === 'n' ? count(props.summary.n) : (props.exact[key] ?? figure(props.summary[key]))
 </script>
 
 <template>
   <div class="figures" data-test="summary-figures">
-    <dl v-for="(row, at) in ROWS" :key="at">
+    <dl v-for="(row, at) in [...ROWS, ...(more ? MORE : [])]" :key="at">
       <div v-for="(word, key) in row" :key="key"><dt>{{ word }}</dt><dd :data-test="`figure-${key}`">{{ shown(key) }}</dd></div>
     </dl>
+    <p v-if="more && summary.modes > 1" class="soft">{{ summary.modes }} values are met equally often; the least of them is told.</p>
+    <button class="act" :aria-expanded="more" data-test="more-figures" @click="more = !more">{{ more ? 'fewer figures' : 'more figures' }}</button>
   </div>
 </template>
 

@@ -1,9 +1,13 @@
 /** Figures and times as people read them. */
 const whole = new Intl.NumberFormat('en')
+const tenths = new Intl.NumberFormat('en', { minimumFractionDigits: 1, maximumFractionDigits: 1 })
 const fine = new Intl.NumberFormat('en', { maximumSignificantDigits: 4, useGrouping: false })
 const large = new Intl.NumberFormat('en', { maximumFractionDigits: 1, useGrouping: false })
 
 export const count = (value: number): string => whole.format(value)
+
+/** A sum of weights, with one digit behind the point. */
+export const weighed = (value: number): string => tenths.format(value)
 
 /** "1 record", "1,204 records". */
 export const counted = (value: number, word: string, plural = `${word}s`): string =>

@@ -9,10 +9,13 @@ import LevelSign from '@/parts/LevelSign.vue'
 import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
-import VariableCard from './VariableCard.vue'
+import BasisBar from './BasisBar.vue'
+import TableCard from './TableCard.vue'
+import { useWishes } from './wish'
 
 const study = useStudy()
-const picked = useSessionStorage<string[]>(`row-tag-tables-${study.id}`, [])
+const { wished, ids, views, of, set, weight } = useWishes()
+const picked = computed({ get: () => wished.value.picked, set: (picked) => (wished.value.picked = picked) })
 const tags = useChosen()
 /** The tag that was worked on when this was looked at last: another one is shown at once. */
 const worked = useSessionStorage(`row-tag-tables-worked-${study.id}`, '')
@@ -23,16 +26,19 @@ const shown = computed(() => {
   const sought = text.value.trim().toLowerCase()
   return study.variables.filter((tag) => !sought || `${tag.name} ${tag.label}`.toLowerCase().includes(sought))
 })
-const ids = computed(() => picked.value.filter((id) => study.byId.has(id)))
+/** What the views look at; under a condition that may be anything. */
+const stamp = computed(() => {
+  const named = [...ids.value, ...ids.value.flatMap((id) => [of(id).by, of(id).within]), weight.value].filter((id): id is string => !!id && study.byId.has(id))
+  const looked = wished.value.only ? ('all' as const) : named
+  return study.stamp({ tags: looked, entries: looked, shelves: ['list'], records: true })
+})
 const looks = useAsked(
   'tables',
-  () => [study.id, ids.value, study.stamp({ tags: ids.value, entries: ids.value, shelves: ['list'], records: true })] as const,
-  ([study_id, variables]) => {
-    const views = variables.map((variable) => ({ view: 'distribution' as const, variable }))
-    return views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views } })) : null
-  },
+  () => [study.id, views.value, wished.value.only, weight.value, ids.value, stamp.value] as const,
+  ([study_id, views, only, weight, ids]) =>
+    views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views, only: only || null, weight } })).then((found) => ({ ...found, ids })) : null,
 )
-const tables = computed(() => looks.value?.shown ?? [])
+const cards = computed(() => (looks.value?.ids ?? []).map((id, at) => ({ id, tag: study.byId.get(id), look: looks.value!.shown[at]! })).filter((each) => each.tag && ids.value.includes(each.id)))
 
 function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   const on = picked.value.includes(id)
@@ -55,13 +61,16 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
       </div>
       <p class="soft hint">Hold Ctrl to pick several.</p>
     </aside>
+    <div class="views">
+    <BasisBar v-if="ids.length" v-model:only="wished.only" v-model:weight="wished.weight" :basis="looks?.basis ?? null" />
     <section class="cards scroll" tabindex="-1">
-      <VariableCard v-for="table in tables" :key="table.id" :table="table" />
+      <TableCard v-for="each in cards" :key="each.id" :tag="each.tag!" :wish="of(each.id)" :look="each.look" @set="set(each.id, $event)" />
       <div v-if="!ids.length" class="empty">
         <h2>Pick a variable</h2>
-        <p>Coded variables give a frequency table, measured ones their figures. Labels stand in the code list's order.</p>
+        <p>Coded variables give a frequency table, measured ones their figures, in the code list's order; by another variable they give a crosstab, or figures for each group.</p>
       </div>
     </section>
+    </div>
   </div>
 </template>
 
@@ -118,6 +127,14 @@ aside {
 .hint {
   font-size: 12px;
   padding: 6px 12px 8px;
+}
+
+.views {
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
 }
 
 .cards {

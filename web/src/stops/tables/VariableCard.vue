@@ -12,8 +12,7 @@ defineProps<{ table: VariableTable }>()
 </script>
 
 <template>
-  <section class="panel card" :aria-label="table.label || table.name" :data-test="`table-${table.name}`">
-    <h2>{{ table.label || table.name }} <span class="mono soft">{{ table.name }}</span></h2>
+  <div>
     <p v-if="table.question" class="ask">{{ table.question }}</p>
     <FrequencyTable v-if="table.coded" :table="table" />
     <template v-else>
@@ -27,27 +26,10 @@ defineProps<{ table: VariableTable }>()
         {{ count(table.fill.blank) }} blank, {{ count(table.fill.stray) }} stray of {{ counted(table.records, 'record') }}
       </p>
     </template>
-  </section>
+  </div>
 </template>
 
 <style scoped>
-.card {
-  padding: 18px 20px;
-  margin-bottom: 16px;
-  max-width: 960px;
-}
-
-h2 {
-  font-size: 17px;
-  font-weight: 650;
-}
-
-h2 .mono {
-  font-size: 13px;
-  font-weight: 400;
-  margin-left: 8px;
-}
-
 .ask {
   font: 400 14.5px/1.45 var(--serif);
   color: var(--soil);

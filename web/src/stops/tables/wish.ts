@@ -1,0 +1,62 @@
+/** What is wished of the tables of a study, kept while its window is open: which variables, by what, of which records. */
+import { useSessionStorage } from '@vueuse/core'
+import { computed, type ComputedRef, type Ref } from 'vue'
+
+import type { Schema, TagStrip } from '@/api/client'
+import { useStudy } from '@/study/store'
+
+export type Percent = Schema['Crosstab']['percent']
+export type AnyView = Schema['ViewsRequest']['views'][number]
+
+/** How one variable is looked at; without `by` alone. */
+export interface Wish {
+  by?: string
+  within?: string
+  percent?: Percent
+  missing?: boolean
+  equalSteps?: boolean
+}
+
+interface Wished {
+  picked: string[]
+  each: Record<string, Wish>
+  only: string
+  weight: string
+}
+
+export interface Wishes {
+  wished: Ref<Wished>
+  /** Those that are picked and still there. */
+  ids: ComputedRef<string[]>
+  views: ComputedRef<AnyView[]>
+  of: (id: string) => Wish
+  set: (id: string, change: Wish) => void
+  weight: ComputedRef<string | null>
+}
+
+/** Whether a variable is measured: figures say more of it than counts of its values. */
+export const measured = (tag: TagStrip): boolean => ['integer', 'decimal'].includes(tag.type) && ['interval', 'ratio'].includes(tag.level)
+
+export function useWishes(): Wishes {
+  const study = useStudy()
+  const wished = useSessionStorage<Wished>(`row-tag-tables-${study.id}`, { picked: [], each: {}, only: '', weight: '' }, { mergeDefaults: true })
+  const there = (id: string | undefined): string | undefined => (id && study.byId.has(id) ? id : undefined)
+  const of = (id: string): Wish => wished.value.each[id] ?? {}
+
+  function viewOf(id: string): AnyView {
+    const { by, within, percent = 'column', missing = false, equalSteps = false } = of(id)
+    const other = there(by)
+    if (!other || other === id) return { view: 'distribution', variable: id }
+    if (measured(study.byId.get(id)!) || equalSteps) return { view: 'groups', variable: id, by: other, equal_steps: equalSteps }
+    return { view: 'crosstab', rows: id, columns: other, within: there(within) ?? null, percent, missing }
+  }
+  const ids = computed(() => wished.value.picked.filter((id) => study.byId.has(id)))
+  return {
+    wished,
+    ids,
+    views: computed(() => ids.value.map(viewOf)),
+    of,
+    set: (id, change) => (wished.value.each = { ...wished.value.each, [id]: { ...of(id), ...change } }),
+    weight: computed(() => there(wished.value.weight) ?? null),
+  }
+}
