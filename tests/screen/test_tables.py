@@ -81,7 +81,7 @@ def test_a_table_is_taken_along(screen: Screen) -> None:
     screen.driver.execute_cdp_cmd(
         "Browser.grantPermissions", {"permissions": ["clipboardReadWrite", "clipboardSanitizedWrite"]}
     )
-    tables(screen, "tenure")
+    tables(screen, "tenure", "hours")
     screen.css("[data-test='by-tenure']").send_keys("quarter")
     screen.until("crosstab", "all")
     screen.click("copy-tenure")
@@ -94,3 +94,7 @@ def test_a_table_is_taken_along(screen: Screen) -> None:
     assert (
         "<table" in found["text/html"] and "colspan" in found["text/html"] and "Percent run" not in found["text/html"]
     )
+    screen.click("copy-hours")
+    screen.until("notice", "Copied “Hours in a usual week” as a table.")
+    found = screen.driver.execute_async_script(CLIPBOARD)
+    assert "n\t1050" in found["text/plain"].splitlines() and "1,050 valid" in found["text/plain"]

@@ -2,7 +2,7 @@
 import { useLocalStorage } from '@vueuse/core'
 
 import type { Schema } from '@/api/client'
-import { count, figure } from '@/study/shown'
+import { count, figure, weighed } from '@/study/shown'
 
 /** `exact` has figures as texts to the last digit: a program's numbers round long ones. */
 const props = defineProps<{ summary: Schema['Summary']; exact: Schema['VariableTable']['exact'] }>()
@@ -24,6 +24,7 @@ const shown = (key: keyof Schema['Summary']): string =>
 
 <template>
   <div class="figures" data-test="summary-figures">
+    <dl v-if="typeof summary.weighed === 'number'"><div><dt>weighted n</dt><dd data-test="figure-weighed">{{ weighed(summary.weighed) }}</dd></div></dl>
     <dl v-for="(row, at) in [...ROWS, ...(more ? MORE : [])]" :key="at">
       <div v-for="(word, key) in row" :key="key"><dt>{{ word }}</dt><dd :data-test="`figure-${key}`">{{ shown(key) }}</dd></div>
     </dl>

@@ -53,7 +53,7 @@ const together = computed(() => {
     </table>
     <p v-if="along" class="keys soft" aria-hidden="true"><span v-for="(column, at) in columns.slice(0, -1)" :key="at"><i class="key" :style="fillOf(at)" />{{ column }}</span></p>
   </div>
-  <p v-if="together" class="together soft" data-test="association">{{ together }}</p>
+  <p v-if="together" class="together soft" data-foot data-test="association">{{ together }}</p>
 </template>
 
 <style scoped>

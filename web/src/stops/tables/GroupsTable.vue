@@ -56,7 +56,7 @@ const drawn = computed(() => Number.isFinite(scale.value.at(0)))
       </tbody>
     </table>
   </div>
-  <p class="soft says">box: middle half, thick line: median, ◇ mean, ends: 5 % and 95 %{{ table.equal_steps ? '. Codes are taken for equal steps.' : '' }}</p>
+  <p class="soft says" data-foot>box: middle half, thick line: median, ◇ mean, ends: 5 % and 95 %{{ table.equal_steps ? '. Codes are taken for equal steps.' : '' }}</p>
 </template>
 
 <style scoped>

@@ -15,7 +15,7 @@ const said = computed(() =>
 </script>
 
 <template>
-  <p class="foot" data-test="left-out"><b>{{ counted(inside, 'record stands', 'records stand') }} in the table.</b> <span v-if="said.length" class="out">Left out, {{ said.join('; ') }}.</span></p>
+  <p class="foot" data-foot data-test="left-out"><b>{{ counted(inside, 'record stands', 'records stand') }} in the table.</b> <span v-if="said.length" class="out">Left out, {{ said.join('; ') }}.</span></p>
 </template>
 
 <style scoped>

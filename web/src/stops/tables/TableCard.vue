@@ -4,7 +4,7 @@ import { computed, useTemplateRef } from 'vue'
 
 import type { Schema, TagStrip } from '@/api/client'
 import { useStudy } from '@/study/store'
-import { copyTable } from './copied'
+import { copyCard } from './copied'
 import CrossTable from './CrossTable.vue'
 import GroupsTable from './GroupsTable.vue'
 import LeftOut from './LeftOut.vue'
@@ -27,9 +27,9 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
 const ticked = (event: Event): boolean => (event.target as HTMLInputElement).checked
 
 async function copy(): Promise<void> {
-  const foot = [...(card.value?.querySelectorAll<HTMLElement>('[data-test=left-out], [data-test=association]') ?? [])].map((each) => each.innerText).join(' ')
-  const tables = [...(card.value?.querySelectorAll('table') ?? [])]
-  if (tables[0]) await copyTable(tables[0], title.value, foot)
+  if (!card.value) return
+  const foot = [...card.value.querySelectorAll<HTMLElement>('[data-foot]')].map((each) => each.innerText).join(' ')
+  await copyCard(card.value, title.value, foot)
 }
 </script>
 

@@ -21,7 +21,7 @@ defineProps<{ table: VariableTable }>()
       <SummaryFigures v-if="table.summary" :summary="table.summary" :exact="table.exact" />
       <p v-if="table.span" class="soft">From {{ dated(table.span[0]!, table.pattern) }} to {{ dated(table.span[1]!, table.pattern) }}</p>
       <p v-if="table.commonest.length" class="soft">{{ counted(table.different, 'different entry', 'different entries') }}; the commonest: “{{ table.commonest[0]?.entry }}” ×{{ count(table.commonest[0]?.count ?? 0) }}</p>
-      <p class="shares">
+      <p class="shares" data-foot>
         <FillBar :fill="table.fill" class="fill" /> {{ count(table.fill.valid) }} valid, {{ count(table.fill.missing) }} coded missing,
         {{ count(table.fill.blank) }} blank, {{ count(table.fill.stray) }} stray of {{ counted(table.records, 'record') }}
       </p>
