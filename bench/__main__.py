@@ -9,7 +9,7 @@ import statistics
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from bench import checking, deriving, diary, keeping, measures, starting
+from bench import checking, deriving, diary, keeping, measures, starting, viewing
 from bench.data import write
 
 REPORT = Path(__file__).parent.parent / "docs" / "bench.md"
@@ -90,6 +90,9 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
     story = diary.measured(path)
     described, answered = starting.measured(folder)
     wait, step = keeping.readers_wait(folder)
+    of_many, of_most = (
+        "; ".join(f"{seconds * 1000:.0f} ms" for seconds in viewing.views(records)) for records in (100_000, 1_000_000)
+    )
     return [
         ("starting: describing a file of two lines, against importing NumPy and PyArrow", f"{described:.1f} ×", "3 ×"),
         ("starting: a server until it answers with data, likewise", f"{answered:.1f} ×", "5 ×"),
@@ -107,6 +110,8 @@ def rows(path: Path, yardstick: float, edits: int) -> list[tuple[str, str, str]]
         ("who misses what, for all records and variables", f"{pictured:.2f} s", ""),
         ("a formula of ten operations over 1,000,000 records", f"{checking.formula():.2f} s", "1 s"),
         ("all frequencies and summaries, from cold", f"{tables / yardstick:.2f} ×", "0.2 ×"),
+        ("a crosstab; weighed; a measured variable by groups, weighed: 100,000 records", of_many, "100 ms"),
+        ("the same of 1,000,000 records", of_most, "1 s"),
         ("a page of 60 records × 30 variables, 95th percentile", f"{page * 1000:.1f} ms", "15 ms"),
         ("one cell edit, kept, with its variable's checks, 95th percentile", f"{edit * 1000:.1f} ms", "25 ms"),
         (
