@@ -126,6 +126,15 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         first, last = (driver.find_element(By.CSS_SELECTOR, f"#line-{number}") for number in (16, 23))
         ActionChains(driver).click(first).key_down(Keys.SHIFT).click(last).key_up(Keys.SHIFT).perform()
 
+    def tables(driver: Chrome) -> None:
+        at("/tables", "pick-tenure")(driver)
+        ActionChains(driver).key_down(Keys.CONTROL).click(
+            driver.find_element(By.CSS_SELECTOR, "[data-test='pick-hours']")
+        ).key_up(Keys.CONTROL).perform()
+        for name, word in (("by-tenure", "quarter"), ("by-hours", "tenure"), ("weight", "weight")):
+            driver.find_element(By.CSS_SELECTOR, f"[data-test='{name}']").send_keys(word)
+            time.sleep(SETTLE)
+
     def compare(driver: Chrome) -> None:
         chosen("site_6", "open-clear", "clear-codes", "clear-missing", "panel-do")(driver)
         time.sleep(SETTLE)
@@ -145,7 +154,7 @@ def views(address: str, folder: Path) -> dict[str, Callable[[Chrome], None]]:
         "derive": lambda driver: derive(
             driver, study, "tenure", "recode", {"to-2": "1", "to-3": "0", "label-1": "Holds a plot"}
         ),
-        "tables": at("/tables", "pick-site_1"),
+        "tables": tables,
         "handover": at("/handover"),
         "intake": intake,
         "compare": compare,

@@ -6,6 +6,7 @@ from typing import Any
 
 from rowtag.core.basis import Basis
 from rowtag.core.summary import Summary
+from rowtag.core.views.battery import BatteryTable
 from rowtag.core.views.crosstab import CrosstabTable
 from rowtag.core.views.distribution import VariableTable
 from rowtag.core.views.groups import GroupsTable
@@ -47,6 +48,8 @@ def laid_out(shown: Any) -> list[Laid]:
     """What a view shows, as one table or several."""
     if isinstance(shown, CrosstabTable):
         return _crosstab(shown)
+    if isinstance(shown, BatteryTable):
+        return [_battery(shown)]
     return [_groups(shown) if isinstance(shown, GroupsTable) else _distribution(shown)]
 
 
@@ -122,6 +125,22 @@ def _groups(table: GroupsTable) -> Laid:
     head = (table.by.label or table.by.name, *(FIGURES[key] for key in keys))
     title = f"{_called(table.measured)} by {_called(table.by)}"
     return Laid(title, head, rows, (*notes, _accounted(table.inside, table.left)))
+
+
+def _battery(table: BatteryTable) -> Laid:
+    rows = tuple(
+        (
+            _called(item.variable) + (", runs against the rest" if item.against else ""),
+            item.valid,
+            *item.percents,
+            item.figures.mean if item.figures else None,
+        )
+        for item in table.items
+    )
+    notes = ["Percent of valid answers; for the mean codes are taken for equal steps."]
+    if table.alpha is not None:
+        notes.append(f"Alpha {table.alpha:.2f} over {counted(table.complete, 'record')} that answered all of them.")
+    return Laid("Items", ("item", "n", *(f"{_words(value)} %" for value in table.values), "mean"), rows, tuple(notes))
 
 
 def _crosstab(table: CrosstabTable) -> list[Laid]:

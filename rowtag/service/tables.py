@@ -14,6 +14,7 @@ from rowtag.core.formulas import named
 from rowtag.core.names import key_of
 from rowtag.core.study import Study
 from rowtag.core.views import View
+from rowtag.core.views.battery import Battery
 from rowtag.core.views.crosstab import Crosstab, Percent
 from rowtag.core.views.distribution import Distribution
 from rowtag.core.views.groups import Groups
@@ -25,8 +26,11 @@ _VIEW = re.compile(r"(?P<of>\S+)(?:\s+by\s+(?P<by>\S+)(?:\s+within\s+(?P<within>
 
 
 def view_of(study: Study, text: str, by: str | None = None, percent: Percent = "column") -> View:
-    """A view that is written as `hours`, `hours by tenure`, `tenure by quarter within site_1` or `rating by tenure as
-    equal steps`; `by` is taken where it says none. Raises BadInput and NotThere."""
+    """A view that is written as `hours`, `hours by tenure`, `tenure by quarter within site_1`, `rating by tenure as
+    equal steps`, or as items of one battery: `site_1, site_2`. `by` is taken where it says none. Raises BadInput and
+    NotThere."""
+    if "," in text:
+        return Battery(items=tuple(_id(study, name) for name in re.split(r"[,\s]+", text.strip(", "))))
     found = _VIEW.fullmatch(" ".join(text.split()))
     if not found:
         raise BadInput(

@@ -19,6 +19,7 @@ from rowtag.core.study import Records, Study, Variable
 from rowtag.core.summary import Summary, Weighed, figures_of, weighed_quantile
 from rowtag.core.tables import frequency, summary
 from rowtag.core.tag import CodeLine, MissingLine, Tag
+from rowtag.core.views.battery import Battery
 from rowtag.core.views.crosstab import Crosstab, CrosstabTable
 from rowtag.core.views.distribution import Distribution
 from rowtag.core.views.groups import Groups
@@ -311,3 +312,27 @@ def test_what_cannot_be_looked_at() -> None:
         Crosstab(rows="held", columns="hours").look(frame)
     empty: CrosstabTable = Crosstab(rows="held", columns="rated").look(Frame(study_of([])))
     assert empty.inside == 0 and empty.tables[0].percents[0][0] is None and empty.association.v is None
+
+
+@settings(max_examples=50, deadline=None)
+@given(ROWS, st.booleans())
+def test_items_of_a_battery(rows: Rows, weighed: bool) -> None:
+    """Shares of each answer, record by record; alpha over the complete ones; the order of agreement."""
+    weighed = weighed and weighs(rows)
+    frame = basis_of(study_of(rows), weight="weight" if weighed else None).frame
+    with pytest.raises(BadInput, match="different code lists"):
+        Battery(items=("held", "rated")).look(frame)
+    study = frame.study.with_tags({"held": TAGS["rated"].with_parts(name="held")})
+    found = Battery(items=("held", "rated")).look(Frame(study, frame.chosen, frame.weight))
+    kept = [(row, weight_of(row) if weighed else 1.0) for row in rows if not weighed or weight_of(row)]
+    for at, item in enumerate(found.items):
+        sums = [sum(weight or 0 for row, weight in kept if row[at] == code) for code in "123"]
+        assert item.sums == pytest.approx(sums) and item.valid + item.left == frame.size
+        assert item.percents == ([pytest.approx(100 * each / sum(sums)) for each in sums] if sum(sums) else [None] * 3)
+    both = np.array([[float(each) for each in row[:2]] for row, _ in kept if {row[0], row[1]} <= {"1", "2", "3"}])
+    assert found.complete == len(both)
+    if len(both) > 1 and both.sum(axis=1).var() > 0:
+        spread = both.var(axis=0, ddof=1).sum() / both.sum(axis=1).var(ddof=1)
+        assert found.alpha == pytest.approx(2 * (1 - spread))
+    else:
+        assert found.alpha is None

@@ -76,6 +76,31 @@ def test_the_tables_follow_the_codebook(screen: Screen) -> None:
     screen.until("refused-view", "too many different values to stand side by side")
 
 
+def test_a_battery_is_one_picture(screen: Screen) -> None:
+    """Items that are picked together stand together, in their order or by agreement; or one by one, and back."""
+    tables(screen, "tenure")
+    for number in range(1, 7):
+        item = screen.find(f"pick-site_{number}")
+        ActionChains(screen.driver).key_down(Keys.CONTROL).click(item).key_up(Keys.CONTROL).perform()
+    screen.until("battery", "alpha 0.51 · Toilets runs against the rest")
+    screen.until("battery", "Alpha over 745 records that answered all of them.")
+    assert not look_with_axe(screen, "tables")
+
+    def items() -> list[str]:
+        return [row.text.split("\n")[0] for row in screen.driver.find_elements("css selector", "[data-test^='item-']")]
+
+    assert items()[0].startswith("Water supply")
+    screen.css("[data-test='battery-order']").send_keys("by agreement")
+    screen._patiently(
+        lambda _: items()[0].startswith("Security") and items()[-1].startswith("Toilets"), "no other order"
+    )
+    screen.click("one-by-one")
+    screen.until("table-site_1", "Very good")
+    screen.css("[data-test='table-site_1'] .act").click()
+    screen.until("battery", "Security")
+    screen.find("table-tenure")
+
+
 def test_a_table_is_taken_along(screen: Screen) -> None:
     """What is shown is what is copied: as a table, and as text between tabs, numbers without marks."""
     screen.driver.execute_cdp_cmd(

@@ -11,8 +11,8 @@ import LeftOut from './LeftOut.vue'
 import VariableCard from './VariableCard.vue'
 import { measured, type Percent, type Wish } from './wish'
 
-const props = defineProps<{ tag: TagStrip; wish: Wish; look: Schema['ViewsReply']['shown'][number] }>()
-const emit = defineEmits<{ set: [change: Wish] }>()
+const props = defineProps<{ tag: TagStrip; wish: Wish; look: Schema['ViewsReply']['shown'][number]; together: boolean }>()
+const emit = defineEmits<{ set: [change: Wish]; together: [] }>()
 const study = useStudy()
 const card = useTemplateRef<HTMLElement>('card')
 
@@ -45,6 +45,7 @@ async function copy(): Promise<void> {
           <label><input type="checkbox" :checked="wish.missing" :data-test="`missing-${tag.name}`" @change="emit('set', { missing: ticked($event) })" /> missing too</label>
         </template>
         <label v-if="by && ordered" title="An ordinal variable has a mean only where its codes are taken to be equally far apart"><input type="checkbox" :checked="wish.equalSteps" :data-test="`steps-${tag.name}`" @change="emit('set', { equalSteps: ticked($event) })" /> as equal steps</label>
+        <button v-if="together && !by" class="act" @click="emit('together')">with its battery</button>
         <v-btn :data-test="`copy-${tag.name}`" title="As a table, for a document or a spreadsheet" @click="copy">Copy</v-btn>
       </div>
     </header>
@@ -53,8 +54,8 @@ async function copy(): Promise<void> {
     <template v-else-if="look.view === 'refused'"><p class="beet" role="alert" data-test="refused-view">{{ look.title }} {{ look.detail }}</p></template>
     <template v-else>
       <CrossTable v-if="look.view === 'crosstab'" :table="look" />
-      <GroupsTable v-else :table="look" />
-      <LeftOut :left="look.left" :inside="look.inside" />
+      <GroupsTable v-else-if="look.view === 'groups'" :table="look" />
+      <LeftOut v-if="look.view !== 'battery'" :left="look.left" :inside="look.inside" />
     </template>
   </section>
 </template>

@@ -10,11 +10,12 @@ import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
 import BasisBar from './BasisBar.vue'
+import BatteryCard from './BatteryCard.vue'
 import TableCard from './TableCard.vue'
 import { useWishes } from './wish'
 
 const study = useStudy()
-const { wished, ids, views, of, set, weight } = useWishes()
+const { wished, ids, cards: wanted, views, of, set, weight } = useWishes()
 const picked = computed({ get: () => wished.value.picked, set: (picked) => (wished.value.picked = picked) })
 const tags = useChosen()
 /** The tag that was worked on when this was looked at last: another one is shown at once. */
@@ -34,11 +35,15 @@ const stamp = computed(() => {
 })
 const looks = useAsked(
   'tables',
-  () => [study.id, views.value, wished.value.only, weight.value, ids.value, stamp.value] as const,
-  ([study_id, views, only, weight, ids]) =>
-    views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views, only: only || null, weight } })).then((found) => ({ ...found, ids })) : null,
+  () => [study.id, views.value, wished.value.only, weight.value, wanted.value, stamp.value] as const,
+  ([study_id, views, only, weight, cards]) =>
+    views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views, only: only || null, weight } })).then((found) => ({ ...found, cards })) : null,
 )
-const cards = computed(() => (looks.value?.ids ?? []).map((id, at) => ({ id, tag: study.byId.get(id), look: looks.value!.shown[at]! })).filter((each) => each.tag && ids.value.includes(each.id)))
+const cards = computed(() => (looks.value?.cards ?? []).map((card, at) => ({ card, look: looks.value!.shown[at]! })).filter(({ card }) => ('id' in card ? ids.value.includes(card.id) : card.items.every((id) => ids.value.includes(id)))))
+const titleOf = (battery: string): string => study.overview?.batteries[battery] || 'Items'
+function battery(id: string, change: { apart?: boolean; order?: 'as asked' | 'agreement' }): void {
+  wished.value.batteries = { ...wished.value.batteries, [id]: { ...wished.value.batteries[id], ...change } }
+}
 
 function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   const on = picked.value.includes(id)
@@ -64,7 +69,11 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
     <div class="views">
     <BasisBar v-if="ids.length" v-model:only="wished.only" v-model:weight="wished.weight" :basis="looks?.basis ?? null" />
     <section class="cards scroll" tabindex="-1">
-      <TableCard v-for="each in cards" :key="each.id" :tag="each.tag!" :wish="of(each.id)" :look="each.look" @set="set(each.id, $event)" />
+      <template v-for="{ card, look } in cards" :key="'id' in card ? card.id : card.battery">
+        <TableCard v-if="'id' in card" :tag="study.byId.get(card.id)!" :wish="of(card.id)" :look="look" :together="!!study.byId.get(card.id)!.battery && !!wished.batteries[study.byId.get(card.id)!.battery!]?.apart" @set="set(card.id, $event)" @together="battery(study.byId.get(card.id)!.battery!, { apart: false })" />
+        <BatteryCard v-else-if="look.view === 'battery'" :table="look" :title="titleOf(card.battery)" :order="card.order" @order="battery(card.battery, { order: $event })" @apart="battery(card.battery, { apart: true })" />
+        <section v-else-if="look.view === 'refused'" class="panel refused" data-test="refused-battery"><p>{{ titleOf(card.battery) }}: {{ look.title }} <button class="act" @click="battery(card.battery, { apart: true })">Look at them one by one</button></p></section>
+      </template>
       <div v-if="!ids.length" class="empty">
         <h2>Pick a variable</h2>
         <p>Coded variables give a frequency table, measured ones their figures, in the code list's order; by another variable they give a crosstab, or figures for each group.</p>
@@ -127,6 +136,11 @@ aside {
 .hint {
   font-size: 12px;
   padding: 6px 12px 8px;
+}
+
+.refused {
+  padding: 16px 20px;
+  margin-bottom: 18px;
 }
 
 .views {

@@ -22,24 +22,33 @@ interface Wished {
   each: Record<string, Wish>
   only: string
   weight: string
+  /** How the items of a battery are looked at together. */
+  batteries: Record<string, { apart?: boolean; order?: Schema['Battery']['order'] }>
 }
+
+/** One card: a variable, or the items of a battery together. */
+export type Card = { id: string } | { battery: string; items: string[]; order: Schema['Battery']['order'] }
 
 export interface Wishes {
   wished: Ref<Wished>
   /** Those that are picked and still there. */
   ids: ComputedRef<string[]>
+  cards: ComputedRef<Card[]>
   views: ComputedRef<AnyView[]>
   of: (id: string) => Wish
   set: (id: string, change: Wish) => void
   weight: ComputedRef<string | null>
 }
 
+/** Items that are picked from which on a battery is one picture. */
+const TOGETHER = 3
+
 /** Whether a variable is measured: figures say more of it than counts of its values. */
 export const measured = (tag: TagStrip): boolean => ['integer', 'decimal'].includes(tag.type) && ['interval', 'ratio'].includes(tag.level)
 
 export function useWishes(): Wishes {
   const study = useStudy()
-  const wished = useSessionStorage<Wished>(`row-tag-tables-${study.id}`, { picked: [], each: {}, only: '', weight: '' }, { mergeDefaults: true })
+  const wished = useSessionStorage<Wished>(`row-tag-tables-${study.id}`, { picked: [], each: {}, only: '', weight: '', batteries: {} }, { mergeDefaults: true })
   const there = (id: string | undefined): string | undefined => (id && study.byId.has(id) ? id : undefined)
   const of = (id: string): Wish => wished.value.each[id] ?? {}
 
@@ -51,10 +60,26 @@ export function useWishes(): Wishes {
     return { view: 'crosstab', rows: id, columns: other, within: there(within) ?? null, percent, missing }
   }
   const ids = computed(() => wished.value.picked.filter((id) => study.byId.has(id)))
+  /** Items of a battery stand together where the first of them was picked, unless one is looked at by another variable. */
+  const cards = computed<Card[]>(() => {
+    const out: Card[] = []
+    for (const id of ids.value) {
+      const battery = batteryOf(id)
+      const items = battery ? ids.value.filter((other) => batteryOf(other) === battery) : []
+      if (!battery || items.length < TOGETHER || wished.value.batteries[battery]?.apart) out.push({ id })
+      else if (items[0] === id) out.push({ battery, items, order: wished.value.batteries[battery]?.order ?? 'as asked' })
+    }
+    return out
+  })
+  function batteryOf(id: string): string | null {
+    const tag = study.byId.get(id)!
+    return tag.level === 'ordinal' && tag.has_codes && !there(of(id).by) ? tag.battery : null
+  }
   return {
     wished,
     ids,
-    views: computed(() => ids.value.map(viewOf)),
+    cards,
+    views: computed(() => cards.value.map((card) => ('id' in card ? viewOf(card.id) : { view: 'battery', items: card.items, order: card.order }))),
     of,
     set: (id, change) => (wished.value.each = { ...wished.value.each, [id]: { ...of(id), ...change } }),
     weight: computed(() => there(wished.value.weight) ?? null),
