@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import type { Schema } from '@/api/client'
 import FormulaField from '@/parts/FormulaField.vue'
-import { count, figure, weighed } from '@/study/shown'
+import { count, counted, figure, weighed } from '@/study/shown'
 import { useStudy } from '@/study/store'
 
 const only = defineModel<string>('only', { required: true })
@@ -30,7 +30,7 @@ const said = computed(() => {
   const { records, met, unknown, unweighed, weights: heavy } = basis
   const parts = only.value ? [`Of ${count(records)} records ${count(met)} meet the condition${unknown ? `; for ${count(unknown)} it cannot be told` : ''}.`] : []
   if (heavy) {
-    const left = Object.entries(unweighed).map(([why, many]) => `${count(many)} ${why === '0' ? 'weigh nothing' : `have a weight that is ${WITHOUT[why]}`}`)
+    const left = Object.entries(unweighed).map(([why, many]) => `${counted(many, 'record')} ${why === '0' ? (many === 1 ? 'weighs nothing' : 'weigh nothing') : `with a weight that is ${WITHOUT[why]}`}`)
     parts.push(`Weights from ${figure(heavy.least)} to ${figure(heavy.greatest)}, together ${weighed(heavy.sum)}; they tell as much as ${count(Math.round(heavy.effective))} records of equal weight.${left.length ? ` Left out: ${left.join(', ')}.` : ''}`)
   }
   return parts.join(' ')
