@@ -78,6 +78,8 @@ class TagStrip(BaseModel):
     wants_codes: bool
     proposed: bool
     has_codes: bool
+    ticks: bool
+    """Whether it says of a thing that it was ticked (1) or not (0), and nothing else."""
     former: list[str]
 
 
@@ -345,6 +347,7 @@ def strip_of(study: Study, id: str) -> TagStrip:
         wants_codes=tag.wants_codes,
         proposed=variable.proposed,
         has_codes=bool(study.codes(id)),
+        ticks=tag.type == "integer" and bool(study.codes(id)) and {line.code for line in study.codes(id)} <= {"0", "1"},
         former=former_names(variable),
     )
 

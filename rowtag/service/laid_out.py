@@ -10,6 +10,7 @@ from rowtag.core.views.battery import BatteryTable
 from rowtag.core.views.crosstab import CrosstabTable
 from rowtag.core.views.distribution import VariableTable
 from rowtag.core.views.groups import GroupsTable
+from rowtag.core.views.several import SeveralTable
 from rowtag.core.views.sides import Left, Value, Variable
 from rowtag.core.words import counted
 
@@ -50,6 +51,8 @@ def laid_out(shown: Any) -> list[Laid]:
         return _crosstab(shown)
     if isinstance(shown, BatteryTable):
         return [_battery(shown)]
+    if isinstance(shown, SeveralTable):
+        return [_several(shown)]
     return [_groups(shown) if isinstance(shown, GroupsTable) else _distribution(shown)]
 
 
@@ -141,6 +144,24 @@ def _battery(table: BatteryTable) -> Laid:
     if table.alpha is not None:
         notes.append(f"Alpha {table.alpha:.2f} over {counted(table.complete, 'record')} that answered all of them.")
     return Laid("Items", ("item", "n", *(f"{_words(value)} %" for value in table.values), "mean"), rows, tuple(notes))
+
+
+def _several(table: SeveralTable) -> Laid:
+    rows = tuple(
+        (
+            _called(thing.variable),
+            thing.records,
+            *([thing.sum] if table.weighed else []),
+            thing.of_records,
+            thing.of_answers,
+        )
+        for thing in table.things
+    )
+    answered = (
+        f"{table.answered:,} of {counted(table.records, 'record')} answered, {table.nothing:,} of them with nothing."
+    )
+    head = ("answer", "records", *(["weighted"] if table.weighed else []), "of records %", "of answers %")
+    return Laid("Several answers", head, rows, (answered,))
 
 
 def _crosstab(table: CrosstabTable) -> list[Laid]:

@@ -11,6 +11,7 @@ from typing import Any
 from rowtag.core.basis import basis_of
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.formulas import named
+from rowtag.core.keying import is_ticked
 from rowtag.core.names import key_of
 from rowtag.core.study import Study
 from rowtag.core.views import View
@@ -18,6 +19,7 @@ from rowtag.core.views.battery import Battery
 from rowtag.core.views.crosstab import Crosstab, Percent
 from rowtag.core.views.distribution import Distribution
 from rowtag.core.views.groups import Groups
+from rowtag.core.views.several import Several
 from rowtag.service.codebook import under_codebook
 from rowtag.service.describe import opened_study
 from rowtag.service.laid_out import Cell, laid_out, said_of
@@ -27,10 +29,11 @@ _VIEW = re.compile(r"(?P<of>\S+)(?:\s+by\s+(?P<by>\S+)(?:\s+within\s+(?P<within>
 
 def view_of(study: Study, text: str, by: str | None = None, percent: Percent = "column") -> View:
     """A view that is written as `hours`, `hours by tenure`, `tenure by quarter within site_1`, `rating by tenure as
-    equal steps`, or as items of one battery: `site_1, site_2`. `by` is taken where it says none. Raises BadInput and
-    NotThere."""
+    equal steps`, or as items of one battery or things to tick: `site_1, site_2`. `by` is taken where it says none.
+    Raises BadInput and NotThere."""
     if "," in text:
-        return Battery(items=tuple(_id(study, name) for name in re.split(r"[,\s]+", text.strip(", "))))
+        ids = tuple(_id(study, name) for name in re.split(r"[,\s]+", text.strip(", ")))
+        return Several(things=ids) if is_ticked(study, ids) or _ticks(study, ids) else Battery(items=ids)
     found = _VIEW.fullmatch(" ".join(text.split()))
     if not found:
         raise BadInput(
@@ -45,6 +48,10 @@ def view_of(study: Study, text: str, by: str | None = None, percent: Percent = "
         return Groups(variable=id, by=_id(study, other), equal_steps=steps)
     within = _id(study, found["within"]) if found["within"] else None
     return Crosstab(rows=id, columns=_id(study, other), within=within, percent=percent)
+
+
+def _ticks(study: Study, ids: Sequence[str]) -> bool:
+    return all({line.code for line in study.codes(id)} in ({"0", "1"}, {"1"}) for id in ids)
 
 
 def _id(study: Study, name: str) -> str:

@@ -23,6 +23,7 @@ from rowtag.core.views.battery import Battery
 from rowtag.core.views.crosstab import Crosstab, CrosstabTable
 from rowtag.core.views.distribution import Distribution
 from rowtag.core.views.groups import Groups
+from rowtag.core.views.several import Several
 
 HELD = tuple(CodeLine(code=code, label=word) for code, word in (("3", "Own"), ("1", "Shared"), ("2", "Waiting")))
 GOOD = tuple(CodeLine(code=str(code), label=word) for code, word in enumerate(("Poor", "Fair", "Good"), 1))
@@ -336,3 +337,34 @@ def test_items_of_a_battery(rows: Rows, weighed: bool) -> None:
         assert found.alpha == pytest.approx(2 * (1 - spread))
     else:
         assert found.alpha is None
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.tuples(*[st.sampled_from(["0", "1", "", "-9", "7"])] * 3, st.sampled_from(["0.5", "2", ""]))),
+    st.booleans(),
+)
+def test_several_answers(rows: list[tuple[str, ...]], weighed: bool) -> None:
+    """Shares of who answered and of what was ticked, record by record; who ticked nothing is among the first."""
+    weighed = weighed and any(row[3] for row in rows)
+    ticks = {"codes": (CodeLine(code="1", label="Yes"), CodeLine(code="0", label="No")), "complete": True}
+    tags = [Tag(name=f"t{n}", type="integer", missing=REFUSED, **ticks) for n in range(3)]  # type: ignore[arg-type]
+    tags.append(TAGS["weight"])
+    columns = [*zip(*rows, strict=True)] if rows else [()] * 4
+    made = [
+        (tag.name, Variable(tag=tag), column_of_texts(list(column))) for tag, column in zip(tags, columns, strict=True)
+    ]
+    study = Study(records=Records(len(rows))).with_variables(made)
+    frame = basis_of(study, weight="weight" if weighed else None).frame
+    found = Several(things=("t0", "t1", "t2")).look(frame)
+    kept = [(row, float(row[3]) if weighed else 1.0) for row in rows if row[3] or not weighed]
+    asked = [(row, weight) for row, weight in kept if {"0", "1"} & set(row[:3])]
+    whole, answers = sum(weight for _, weight in asked), sum(weight * row[:3].count("1") for row, weight in kept)
+    assert (found.answered, found.nothing) == (len(asked), sum("1" not in row[:3] for row, _ in asked))
+    for at, thing in enumerate(found.things):
+        heavy = sum(weight for row, weight in kept if row[at] == "1")
+        assert (thing.records, thing.sum) == (sum(row[at] == "1" for row, _ in kept), pytest.approx(heavy))
+        assert thing.of_records == (pytest.approx(100 * heavy / whole) if whole else None)
+        assert thing.of_answers == (pytest.approx(100 * heavy / answers) if answers else None)
+    ordered = [thing.sum for thing in Several(things=("t0", "t1", "t2"), order="count").look(frame).things]
+    assert ordered == sorted(ordered, reverse=True)

@@ -27,9 +27,7 @@ const value = (event: Event): string => (event.target as HTMLSelectElement).valu
 const ticked = (event: Event): boolean => (event.target as HTMLInputElement).checked
 
 async function copy(): Promise<void> {
-  if (!card.value) return
-  const foot = [...card.value.querySelectorAll<HTMLElement>('[data-foot]')].map((each) => each.innerText).join(' ')
-  await copyCard(card.value, title.value, foot)
+  if (card.value) await copyCard(card.value, title.value)
 }
 </script>
 
@@ -55,7 +53,7 @@ async function copy(): Promise<void> {
     <template v-else>
       <CrossTable v-if="look.view === 'crosstab'" :table="look" />
       <GroupsTable v-else-if="look.view === 'groups'" :table="look" />
-      <LeftOut v-if="look.view !== 'battery'" :left="look.left" :inside="look.inside" />
+      <LeftOut v-if="'left' in look" :left="look.left" :inside="look.inside" />
     </template>
   </section>
 </template>

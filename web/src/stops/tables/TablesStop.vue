@@ -2,7 +2,7 @@
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
-import { api, got } from '@/api/client'
+import { api, got, type Schema } from '@/api/client'
 import { leave } from '@/frame/focus'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
@@ -10,9 +10,11 @@ import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
 import BasisBar from './BasisBar.vue'
-import BatteryCard from './BatteryCard.vue'
+import BatteryTable from './BatteryTable.vue'
+import ItemsCard from './ItemsCard.vue'
+import SeveralTable from './SeveralTable.vue'
 import TableCard from './TableCard.vue'
-import { useWishes } from './wish'
+import { type Together, useWishes } from './wish'
 
 const study = useStudy()
 const { wished, ids, cards: wanted, views, of, set, weight } = useWishes()
@@ -41,7 +43,12 @@ const looks = useAsked(
 )
 const cards = computed(() => (looks.value?.cards ?? []).map((card, at) => ({ card, look: looks.value!.shown[at]! })).filter(({ card }) => ('id' in card ? ids.value.includes(card.id) : card.items.every((id) => ids.value.includes(id)))))
 const titleOf = (battery: string): string => study.overview?.batteries[battery] || 'Items'
-function battery(id: string, change: { apart?: boolean; order?: 'as asked' | 'agreement' }): void {
+function saidOf(look: Schema['ViewsReply']['shown'][number]): string {
+  if (look.view !== 'battery') return ''
+  const against = look.items.filter((item) => item.against).map((item) => item.variable.label || item.variable.name)
+  return [typeof look.alpha === 'number' ? `alpha ${look.alpha.toFixed(2)}` : '', against.length ? `${against.join(', ')} ${against.length === 1 ? 'runs' : 'run'} against the rest` : ''].filter(Boolean).join(' · ')
+}
+function battery(id: string, change: Together): void {
   wished.value.batteries = { ...wished.value.batteries, [id]: { ...wished.value.batteries[id], ...change } }
 }
 
@@ -71,7 +78,10 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
     <section class="cards scroll" tabindex="-1">
       <template v-for="{ card, look } in cards" :key="'id' in card ? card.id : card.battery">
         <TableCard v-if="'id' in card" :tag="study.byId.get(card.id)!" :wish="of(card.id)" :look="look" :together="!!study.byId.get(card.id)!.battery && !!wished.batteries[study.byId.get(card.id)!.battery!]?.apart" @set="set(card.id, $event)" @together="battery(study.byId.get(card.id)!.battery!, { apart: false })" />
-        <BatteryCard v-else-if="look.view === 'battery'" :table="look" :title="titleOf(card.battery)" :order="card.order" @order="battery(card.battery, { order: $event })" @apart="battery(card.battery, { apart: true })" />
+        <ItemsCard v-else-if="look.view === 'battery' || look.view === 'several'" :title="titleOf(card.battery)" :said="saidOf(look)" :sorted="card.sorted" :word="card.ticks ? 'by count' : 'by agreement'" @sort="battery(card.battery, { sorted: $event })" @apart="battery(card.battery, { apart: true })">
+          <BatteryTable v-if="look.view === 'battery'" :table="look" />
+          <SeveralTable v-else :table="look" />
+        </ItemsCard>
         <section v-else-if="look.view === 'refused'" class="panel refused" data-test="refused-battery"><p>{{ titleOf(card.battery) }}: {{ look.title }} <button class="act" @click="battery(card.battery, { apart: true })">Look at them one by one</button></p></section>
       </template>
       <div v-if="!ids.length" class="empty">

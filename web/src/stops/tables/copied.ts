@@ -28,7 +28,9 @@ function rowsOf(card: HTMLElement): Cell[][] {
 
 const escaped = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
 
-export async function copyCard(card: HTMLElement, title: string, foot: string): Promise<void> {
+/** A card is taken along with what is said at its foot. */
+export async function copyCard(card: HTMLElement, title: string): Promise<void> {
+  const foot = [...card.querySelectorAll<HTMLElement>('[data-foot]')].map((each) => each.innerText).join(' ')
   const rows = rowsOf(card)
   const plain = [title, ...rows.map((row) => row.flatMap(({ text, span }) => [text, ...Array<string>(span - 1).fill('')]).join('\t')), foot]
   const written = ({ text, span, head, number }: Cell): string => {

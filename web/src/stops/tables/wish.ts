@@ -23,11 +23,17 @@ interface Wished {
   only: string
   weight: string
   /** How the items of a battery are looked at together. */
-  batteries: Record<string, { apart?: boolean; order?: Schema['Battery']['order'] }>
+  batteries: Record<string, Together>
+}
+
+/** How the items of a battery are looked at: each apart, or together in the order in which they were asked or by what was answered. */
+export interface Together {
+  apart?: boolean
+  sorted?: boolean
 }
 
 /** One card: a variable, or the items of a battery together. */
-export type Card = { id: string } | { battery: string; items: string[]; order: Schema['Battery']['order'] }
+export type Card = { id: string } | { battery: string; items: string[]; ticks: boolean; sorted: boolean }
 
 export interface Wishes {
   wished: Ref<Wished>
@@ -65,21 +71,26 @@ export function useWishes(): Wishes {
     const out: Card[] = []
     for (const id of ids.value) {
       const battery = batteryOf(id)
+      const { apart = false, sorted = false } = wished.value.batteries[battery ?? ''] ?? {}
       const items = battery ? ids.value.filter((other) => batteryOf(other) === battery) : []
-      if (!battery || items.length < TOGETHER || wished.value.batteries[battery]?.apart) out.push({ id })
-      else if (items[0] === id) out.push({ battery, items, order: wished.value.batteries[battery]?.order ?? 'as asked' })
+      if (!battery || items.length < TOGETHER || apart) out.push({ id })
+      else if (items[0] === id) out.push({ battery, items, ticks: ticks(id), sorted })
     }
     return out
   })
   function batteryOf(id: string): string | null {
     const tag = study.byId.get(id)!
-    return tag.level === 'ordinal' && tag.has_codes && !there(of(id).by) ? tag.battery : null
+    const fits = ticks(id) || (tag.level === 'ordinal' && tag.has_codes)
+    return fits && !there(of(id).by) ? tag.battery : null
   }
+  const ticks = (id: string): boolean => study.byId.get(id)!.use === 'several answers' || study.byId.get(id)!.ticks
+  const viewOfItems = ({ items, ticks, sorted }: Exclude<Card, { id: string }>): AnyView =>
+    ticks ? { view: 'several', things: items, order: sorted ? 'count' : 'as asked' } : { view: 'battery', items, order: sorted ? 'agreement' : 'as asked' }
   return {
     wished,
     ids,
     cards,
-    views: computed(() => cards.value.map((card) => ('id' in card ? viewOf(card.id) : { view: 'battery', items: card.items, order: card.order }))),
+    views: computed(() => cards.value.map((card) => ('id' in card ? viewOf(card.id) : viewOfItems(card)))),
     of,
     set: (id, change) => (wished.value.each = { ...wished.value.each, [id]: { ...of(id), ...change } }),
     weight: computed(() => there(wished.value.weight) ?? null),

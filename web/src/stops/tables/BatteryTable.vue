@@ -1,17 +1,14 @@
 <script setup lang="ts">
 /** The items of a battery as one picture: each a bar of its answers, laid around the middle of the list. */
-import { computed, useTemplateRef } from 'vue'
+import { computed } from 'vue'
 
 import type { Schema } from '@/api/client'
 import { count, counted } from '@/study/shown'
 import { useStudy } from '@/study/store'
-import { copyCard } from './copied'
 import { fillAround } from './fills'
 
-const { table, title, order } = defineProps<{ table: Schema['BatteryTable']; title: string; order: Schema['Battery']['order'] }>()
-const emit = defineEmits<{ order: [order: Schema['Battery']['order']]; apart: [] }>()
+const { table } = defineProps<{ table: Schema['BatteryTable'] }>()
 const study = useStudy()
-const card = useTemplateRef<HTMLElement>('card')
 const words = ({ code, label }: Schema['Value']): string => (study.show === 'codes' ? code : study.show === 'labels' ? label || code : [code, label].filter(Boolean).join(' '))
 
 const of = computed(() => table.values.length)
@@ -22,23 +19,9 @@ const whole = computed(() => most.value + Math.max(...table.items.map((item) => 
 const wide = (share: number): string => `${(100 * share) / whole.value}%`
 const mean = (item: Schema['Item']): string => (typeof item.figures?.mean === 'number' ? item.figures.mean.toFixed(2) : '–')
 const means = computed(() => table.items.some((item) => item.figures))
-const against = computed(() => table.items.filter((item) => item.against).map((item) => item.variable.label || item.variable.name))
-
-async function copy(): Promise<void> {
-  if (card.value) await copyCard(card.value, title, [...card.value.querySelectorAll<HTMLElement>('[data-foot]')].map((each) => each.innerText).join(' '))
-}
 </script>
 
 <template>
-  <section ref="card" class="panel card" :aria-label="title" data-test="battery">
-    <header>
-      <h2>{{ title }} <span class="soft said"><template v-if="typeof table.alpha === 'number'">alpha {{ table.alpha.toFixed(2) }}</template><template v-if="against.length"> · {{ against.join(', ') }} {{ against.length === 1 ? 'runs' : 'run' }} against the rest</template></span></h2>
-      <div class="ways">
-        <select :value="order" aria-label="Order of the items" data-test="battery-order" @change="emit('order', ($event.target as HTMLSelectElement).value as typeof order)"><option>as asked</option><option value="agreement">by agreement</option></select>
-        <v-btn data-test="one-by-one" @click="emit('apart')">One by one</v-btn>
-        <v-btn data-test="copy-battery" title="As a table, for a document or a spreadsheet" @click="copy">Copy</v-btn>
-      </div>
-    </header>
     <div class="scroll wide" data-wide tabindex="0" aria-label="Table">
       <table>
         <thead class="soft"><tr><th>item</th><th class="right">n</th><th v-for="value in table.values" :key="value.code" class="right hidden-cell">{{ words(value) }} %</th><th v-if="means" class="right">mean</th><th class="picture"><span class="hidden">picture</span></th></tr></thead>
@@ -56,49 +39,9 @@ async function copy(): Promise<void> {
     </div>
     <p class="keys soft" aria-hidden="true"><span v-for="(value, at) in table.values" :key="value.code"><i :style="{ background: fillAround(at, of).background }" />{{ words(value) }}</span></p>
     <p class="foot" data-foot>Percent of valid answers{{ table.weighed ? ', weighted' : '' }}.<template v-if="means"> For the means codes are taken for equal steps.</template><template v-if="typeof table.alpha === 'number'"> Alpha over {{ counted(table.complete, 'record') }} that answered all of them.</template> <span class="out">Left out: {{ table.items.map((item) => `${item.variable.name} ${count(item.left)}`).join(', ') }} of {{ counted(table.records, 'record') }}.</span></p>
-  </section>
 </template>
 
 <style scoped>
-.card {
-  padding: 16px 20px;
-  margin-bottom: 18px;
-}
-
-header,
-.ways,
-.keys {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 14px;
-  align-items: center;
-}
-
-header {
-  justify-content: space-between;
-  margin-bottom: 8px;
-}
-
-h2 {
-  font-size: 17px;
-  font-weight: 650;
-}
-
-.said {
-  font-size: 13px;
-  font-weight: 400;
-  margin-left: 8px;
-}
-
-select {
-  height: 28px;
-  padding: 0 6px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--white);
-  font-size: 13px;
-}
-
 .wide {
   overflow-x: auto;
 }
@@ -155,6 +98,9 @@ td {
 }
 
 .keys {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 14px;
   margin-top: 10px;
   font-size: 12px;
 }
