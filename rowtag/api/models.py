@@ -10,6 +10,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 from rowtag.api.bodies import Number, StepId
 from rowtag.core.checks import FAMILIES, Evidence, Finding, findings_on, is_ready
 from rowtag.core.checks.base import CHECKS
+from rowtag.core.keying import is_tick
 from rowtag.core.remedies import remedies
 from rowtag.core.steps import STEPS, Step, dump, up_to_date
 from rowtag.core.study import Study, Variable
@@ -347,7 +348,7 @@ def strip_of(study: Study, id: str) -> TagStrip:
         wants_codes=tag.wants_codes,
         proposed=variable.proposed,
         has_codes=bool(study.codes(id)),
-        ticks=tag.type == "integer" and bool(study.codes(id)) and {line.code for line in study.codes(id)} <= {"0", "1"},
+        ticks=is_tick(study, id),
         former=former_names(variable),
     )
 

@@ -1,5 +1,6 @@
 """Classes: which values a variable parts its records into, for tables of two and more."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -7,9 +8,9 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow.compute as pc
 
-from rowtag.core.reading import State
+from rowtag.core.reading import State, canonical_code, value_of
 from rowtag.core.study import Study
-from rowtag.core.tag import NUMBER_TYPES
+from rowtag.core.tag import NUMBER_TYPES, CodeSpan, Tag
 from rowtag.core.worked_out import entries, reading, records, words, worked_out
 
 Says = Literal["valid", "missing", "blank", "stray"]
@@ -19,11 +20,27 @@ MOST = 60
 
 @dataclass(frozen=True)
 class Classes:
-    """Tokens (n) by the value that they are: the class of each (int64, n), and what each class is called."""
+    """Tokens (n) by the value that they are: the class of each (int64, n), and what each class is called; valid ones
+    first. `many` are classes of many values together; `ordered` tells whether valid ones stand in their order."""
 
     of: npt.NDArray[np.int64]
     said: tuple[tuple[str, str, Says], ...]
     many: tuple[int, ...] = ()
+    ordered: bool = False
+
+
+def order_by_size(tag: Tag, listed: Sequence[CodeSpan], loose: Sequence[str]) -> list[int] | None:
+    """The order of listed values and of loose ones behind them, by their places. Where only the ends of a scale are
+    listed, the list does not say where those between belong: an ordinal variable's numbers then stand by size. None
+    where an ordinal variable's values have no order."""
+    places = list(range(len(listed) + len(loose)))
+    if tag.level != "ordinal" or not loose:
+        return places
+    codes = [canonical_code(line.code, tag.type) if line.code is not None else None for line in listed]
+    values = [*codes, *loose]
+    if tag.type not in NUMBER_TYPES or None in values:
+        return None
+    return sorted(places, key=lambda at: value_of(values[at] or "", tag.type))
 
 
 @worked_out(words, reading, entries, records)
@@ -39,6 +56,12 @@ def classes_of(study: Study, id: str) -> Classes:
     of[lined] = reading.lines[lined]
     loose = np.flatnonzero((reading.states == State.VALID) & (reading.lines < 0))
     _apart(study, id, loose[counts[loose] > 0], "valid", of, said, many)
+    order = None if many else order_by_size(tag, codes, [code for code, _, _ in said[len(codes) :]])
+    if order is not None:
+        place = np.argsort(np.array(order, np.int64))
+        valid = reading.states == State.VALID
+        of[valid] = place[of[valid]] if place.size else of[valid]
+        said = [said[at] for at in order]
     first = len(said)
     said += [(line.shown, line.label or line.reason, "missing") for line in missing]
     aside = reading.states == State.MISSING
@@ -47,7 +70,7 @@ def classes_of(study: Study, id: str) -> Classes:
     said.append(("", "blank", "blank"))
     strays = np.flatnonzero(reading.states >= State.UNREADABLE)
     _apart(study, id, strays[counts[strays] > 0], "stray", of, said, many)
-    return Classes(of, tuple(said), tuple(many))
+    return Classes(of, tuple(said), tuple(many), tag.level != "nominal" and order is not None)
 
 
 def _apart(

@@ -12,7 +12,7 @@ from rowtag.core.answers import answers
 from rowtag.core.reading import State, canonical_code
 from rowtag.core.skips import passed_by
 from rowtag.core.study import Study
-from rowtag.core.tag import Type, Use
+from rowtag.core.tag import NUMBER_TYPES, Type, Use
 
 Kind = Literal["one", "grid", "ticks", "ranks"]
 FEWEST_RANKED, RANKED = 10, 0.8
@@ -130,6 +130,13 @@ _TICKED = re.compile(
     r"|several answers|more than one|plusieurs réponses|mehrfachnennung|mehrere antworten|kilka odpowiedzi",
     re.IGNORECASE,
 )
+
+
+def is_tick(study: Study, id: str) -> bool:
+    """Whether a variable says of one thing that it was ticked (1) or not (0), and nothing else: by its use, or its
+    codes."""
+    tag, codes = study.tag(id), {canonical_code(line.code or "", "integer") for line in study.codes(id)}
+    return tag.type in NUMBER_TYPES and (tag.use == "several answers" or (bool(codes) and codes <= {"0", "1"}))
 
 
 def is_ticked(study: Study, ids: Sequence[str]) -> bool:

@@ -9,6 +9,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from rowtag.core.classes import order_by_size
 from rowtag.core.frame import Frame
 from rowtag.core.reading import Fill, Reading, State, canonical_code, spell, value_of
 from rowtag.core.study import Study
@@ -66,7 +67,8 @@ class Shares:
 
 @dataclass(frozen=True)
 class Frequency:
-    """A variable's values in list order, then other valid ones by value, missing, unlisted, unreadable."""
+    """A variable's values in list order, then other valid ones by value (of an ordinal one all by size, where its list
+    leaves some out), missing, unlisted, unreadable."""
 
     rows: tuple[Row, ...]
     fill: Fill
@@ -110,15 +112,18 @@ def frequency(of: Study | Frame, id: str, *, unlisted_values: bool = True, most:
     in_lines = tally.of_lines(reading, State.VALID, len(codes))
     in_missing = tally.of_lines(reading, State.MISSING, len(tag.missing))
     aside = {_line_code(line, tag) for line in tag.missing}  # a shared line that this tag sets aside
-    rows = [
-        Row(shown, line.label, count, "valid", low=line.low, high=line.high, weighed=weighed)
-        for line, (count, weighed) in zip(codes, in_lines, strict=True)
-        if (shown := _line_code(line, tag)) not in aside or count
+    listed = [
+        (line, told)
+        for line, told in zip(codes, in_lines, strict=True)
+        if _line_code(line, tag) not in aside or told[0]
     ]
-    left_out = 0
-    if unlisted_values:
-        loose, left_out = _loose(reading, tally, State.VALID, most)
-        rows += [Row(code, "", count, "valid", listed=False, weighed=weighed) for code, (count, weighed) in loose]
+    loose, left_out = _loose(reading, tally, State.VALID, most) if unlisted_values else ([], 0)
+    valid = [
+        Row(_line_code(line, tag), line.label, count, "valid", low=line.low, high=line.high, weighed=weighed)
+        for line, (count, weighed) in listed
+    ] + [Row(code, "", count, "valid", listed=False, weighed=weighed) for code, (count, weighed) in loose]
+    order = order_by_size(tag, [line for line, _ in listed], [code for code, _ in loose])
+    rows = valid if order is None else [valid[at] for at in order]
     rows += [
         Row(_line_code(line, tag), line.label, count, "missing", True, False, line.low, line.high, line.reason, weighed)
         for line, (count, weighed) in zip(tag.missing, in_missing, strict=True)
@@ -131,7 +136,9 @@ def frequency(of: Study | Frame, id: str, *, unlisted_values: bool = True, most:
             Row(code, "", count, "stray", listed=False, unreadable=unreadable, weighed=weighed)
             for code, (count, weighed) in loose
         ]
-    return Frequency(tuple(rows), frame.fill(id), tag.level == "ordinal", tally.shares(reading), left_out)
+    return Frequency(
+        tuple(rows), frame.fill(id), tag.level == "ordinal" and order is not None, tally.shares(reading), left_out
+    )
 
 
 def _line_code(line: CodeSpan, tag: Tag) -> str:

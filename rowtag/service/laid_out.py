@@ -196,4 +196,5 @@ def _beneath(table: CrosstabTable) -> tuple[str, ...]:
     for word, value in (("Cramér's V", of.v), ("gamma", of.gamma), ("tau-b", of.tau_b)):
         said += [] if value is None else [f"{word} {value:.3f}"]
     words = ", ".join(said)
-    return (*([words[0].upper() + words[1:] + "."] if words else []), _accounted(table.inside, table.left))
+    said_of_all = f"{words[0].upper()}{words[1:]}, of {counted(of.records, 'record')}." if words else ""
+    return (*([said_of_all] if words else []), _accounted(table.inside, table.left))

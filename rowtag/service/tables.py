@@ -11,9 +11,10 @@ from typing import Any
 from rowtag.core.basis import basis_of
 from rowtag.core.errors import BadInput, NotThere
 from rowtag.core.formulas import named
-from rowtag.core.keying import is_ticked
+from rowtag.core.keying import is_tick
 from rowtag.core.names import key_of
 from rowtag.core.study import Study
+from rowtag.core.tag import NUMBER_TYPES
 from rowtag.core.views import View
 from rowtag.core.views.battery import Battery
 from rowtag.core.views.crosstab import Crosstab, Percent
@@ -33,7 +34,7 @@ def view_of(study: Study, text: str, by: str | None = None, percent: Percent = "
     Raises BadInput and NotThere."""
     if "," in text:
         ids = tuple(_id(study, name) for name in re.split(r"[,\s]+", text.strip(", ")))
-        return Several(things=ids) if is_ticked(study, ids) or _ticks(study, ids) else Battery(items=ids)
+        return Several(things=ids) if all(is_tick(study, id) for id in ids) else Battery(items=ids)
     found = _VIEW.fullmatch(" ".join(text.split()))
     if not found:
         raise BadInput(
@@ -44,14 +45,10 @@ def view_of(study: Study, text: str, by: str | None = None, percent: Percent = "
     if other is None:
         return Distribution(variable=id)
     tag = study.tag(id)
-    if not found["within"] and (steps or (tag.type in ("integer", "decimal") and tag.level in ("interval", "ratio"))):
+    if not found["within"] and (steps or (tag.type in NUMBER_TYPES and tag.level in ("interval", "ratio"))):
         return Groups(variable=id, by=_id(study, other), equal_steps=steps)
     within = _id(study, found["within"]) if found["within"] else None
     return Crosstab(rows=id, columns=_id(study, other), within=within, percent=percent)
-
-
-def _ticks(study: Study, ids: Sequence[str]) -> bool:
-    return all({line.code for line in study.codes(id)} in ({"0", "1"}, {"1"}) for id in ids)
 
 
 def _id(study: Study, name: str) -> str:

@@ -95,8 +95,8 @@ def test_a_crosstab_is_a_plain_count(rows: Rows, weighed: bool, percent: str) ->
             assert share == pytest.approx(100 * sums[down, along] / whole) if whole else share is None
     assert found.inside == counts["all", "all"] == frame.size - sum(each.records for each in found.left)
     out = Counter(
-        ("held", {"-9": "refused", "": "blank"}.get(held, "stray")) if held not in ("1", "2", "3") else
-        ("rated", {"-9": "refused", "": "blank"}[rated])
+        ("held", {"-9": "Refused", "": "blank"}.get(held, "stray")) if held not in ("1", "2", "3") else
+        ("rated", {"-9": "Refused", "": "blank"}[rated])
         for (held, rated, *_), _ in kept if held not in ("1", "2", "3") or rated not in ("1", "2", "3")
     )  # fmt: skip
     assert {(each.variable, each.words): each.records for each in found.left} == out
@@ -368,3 +368,47 @@ def test_several_answers(rows: list[tuple[str, ...]], weighed: bool) -> None:
         assert thing.of_answers == (pytest.approx(100 * heavy / answers) if answers else None)
     ordered = [thing.sum for thing in Several(things=("t0", "t1", "t2"), order="count").look(frame).things]
     assert ordered == sorted(ordered, reverse=True)
+
+
+ENDS = (CodeLine(code="1", label="Not at all"), CodeLine(code="5", label="Very much"))
+
+
+def scaled(first: list[str], second: list[str]) -> Study:
+    """Two ordinal variables of which only the ends, 1 and 5, are listed."""
+    tags = [Tag(name=name, type="integer", level="ordinal", codes=ENDS) for name in ("a", "b")]
+    made = [
+        (tag.name, Variable(tag=tag), column_of_texts(each)) for tag, each in zip(tags, (first, second), strict=True)
+    ]
+    return Study(records=Records(len(first))).with_variables(made)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.integers(1, 5), st.integers(1, 5)), min_size=2, max_size=30))
+def test_scales_of_which_only_the_ends_have_labels(pairs: list[tuple[int, int]]) -> None:
+    """The steps between stand between: in frequencies and what they add up to, in tau-b, and in a battery."""
+    study = scaled([str(one) for one, _ in pairs], [str(other) for _, other in pairs])
+    rows, shares = frequency(study, "a").rows, frequency(study, "a").shares()
+    met = sorted({1, 5} | {one for one, _ in pairs})
+    assert [row.code for row in rows] == [str(value) for value in met]
+    for value, share in zip(met, shares, strict=True):
+        assert share["cumulative"] == pytest.approx(100 * sum(one <= value for one, _ in pairs) / len(pairs))
+    found = Crosstab(rows="a", columns="b").look(Frame(study)).association
+    slowly = scipy.stats.kendalltau(*zip(*pairs, strict=True)).statistic if found.tau_b is not None else None
+    assert found.tau_b == (slowly if slowly is None else pytest.approx(slowly, abs=1e-9))
+    battery = Battery(items=("a", "b")).look(Frame(study))
+    answers = sorted({1, 5} | {value for pair in pairs for value in pair})
+    assert [value.code for value in battery.values] == [str(value) for value in answers]
+    for at, item in enumerate(battery.items):
+        assert item.left == 0
+        assert item.records == [sum(pair[at] == value for pair in pairs) for value in answers]
+
+
+def test_a_table_that_nobody_can_read() -> None:
+    """Long lists by long lists are refused before they are counted."""
+    codes = tuple(CodeLine(code=str(code), label=f"Place {code}") for code in range(1_000))
+    tags = [Tag(name=name, type="integer", codes=codes) for name in ("born", "lives")]
+    study = Study(records=Records(2)).with_variables(
+        [(tag.name, Variable(tag=tag), column_of_texts(["1", "2"])) for tag in tags]
+    )
+    with pytest.raises(BadInput, match="more than the 20,000 cells of one table"):
+        Crosstab(rows="born", columns="lives").look(Frame(study))

@@ -37,7 +37,7 @@ def test_a_crosstab_weighed_and_under_a_condition(screen: Screen) -> None:
     screen.until("crosstab", "all")
     screen.until("association", "Chi-square")
     screen.until("left-out", "1,120 records stand in the table.")
-    screen.until("left-out", "Left out, tenure: 22 don't know, 38 refused, 10 blank, 14 stray.")
+    screen.until("left-out", "Left out, tenure: 22 Don't know, 38 Refused, 10 blank, 14 stray.")
     screen.css("[data-test='percent-tenure']").send_keys("row")
     screen.until("crosstab", "picture")
     screen.css("[data-test='by-hours']").send_keys("tenure")

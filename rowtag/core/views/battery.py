@@ -7,7 +7,7 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, Field
 
-from rowtag.core.classes import classes_of
+from rowtag.core.classes import classes_of, order_by_size
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.refs import VariableId
@@ -16,7 +16,7 @@ from rowtag.core.summary import Summary
 from rowtag.core.tables import summary
 from rowtag.core.tag import NUMBER_TYPES
 from rowtag.core.views.base import View, register
-from rowtag.core.views.sides import Value, Variable
+from rowtag.core.views.sides import Value, Variable, parted
 
 
 class Item(BaseModel):
@@ -56,14 +56,17 @@ class Battery(View):
 
     def look(self, frame: Frame) -> BatteryTable:
         study = frame.study
-        lists = [tuple((line.shown, line.label) for line in study.codes(id)) for id in self.items]
+        lists = [[line.shown for line in study.codes(id)] for id in self.items]
         for id, lines in zip(self.items, lists, strict=True):
             if not lines:
                 raise BadInput(f"“{study.tag(id).name}” has no code list.", remedy="List its codes, or leave it out.")
-            if [code for code, _ in lines] != [code for code, _ in lists[0]]:
-                first, other = study.tag(self.items[0]).name, study.tag(id).name
-                raise BadInput(f"“{first}” and “{other}” have different code lists.", remedy="Look at them one by one.")
-        found = [_item(frame, id, len(lists[0])) for id in self.items]
+            if lines != lists[0]:
+                raise BadInput(
+                    f"“{study.tag(self.items[0]).name}” and “{study.tag(id).name}” have different code lists.",
+                    remedy="Look at them one by one.",
+                )
+        codes, labels = _answers(frame, self.items)
+        found = [_item(frame, id, codes) for id in self.items]
         numbers = all(study.tag(id).type in NUMBER_TYPES for id in self.items)
         together, complete = None, 0
         if numbers:
@@ -74,7 +77,7 @@ class Battery(View):
         if self.order == "agreement":
             found.sort(key=_agreement, reverse=True)
         return BatteryTable(
-            values=[Value(code=code, label=label, reading="valid") for code, label in lists[0]],
+            values=[Value(code=code, label=labels[code], reading="valid") for code in codes],
             items=found,
             alpha=None if together is None or np.isnan(together) else together,
             complete=complete,
@@ -83,10 +86,34 @@ class Battery(View):
         )
 
 
-def _item(frame: Frame, id: str, answers: int) -> Item:
+def _answers(frame: Frame, items: Sequence[str]) -> tuple[list[str], dict[str, str]]:
+    """The answers of all items in one order, and their labels; those that no list has among them, such as the steps
+    between the ends of a scale of which only these have labels."""
+    study, sides = frame.study, [parted(frame, id) for id in items]
+    labels: dict[str, str] = {}
+    for side in sides:
+        for code, label, reading in side.said:
+            if reading == "valid":
+                labels[code] = labels.get(code) or label
+    listed = study.codes(items[0])
+    loose = [code for code in labels if code not in {line.shown for line in listed}]
+    order = order_by_size(study.tag(items[0]), listed, loose)
+    if order is None:
+        raise BadInput(
+            f"The answers of “{study.tag(items[0]).name}” have no order: {loose[0]} is none of its list.",
+            remedy="List it in the Codebook.",
+        )
+    codes = [*(line.shown for line in listed), *loose]
+    return [codes[at] for at in order], labels
+
+
+def _item(frame: Frame, id: str, codes: Sequence[str]) -> Item:
+    """One item over the answers with some codes; what it has not got is 0."""
     classes, tag = classes_of(frame.study, id), frame.study.tag(id)
+    at = {code: place for place, (code, _, reading) in enumerate(classes.said) if reading == "valid"}
     records, sums = (
-        np.bincount(classes.of, of.counts(id), len(classes.said))[:answers] for of in (frame.unweighted, frame)
+        np.append(np.bincount(classes.of, of.counts(id), len(classes.said)), 0)[[at.get(code, -1) for code in codes]]
+        for of in (frame.unweighted, frame)
     )
     whole = float(sums.sum())
     return Item(

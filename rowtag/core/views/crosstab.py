@@ -12,7 +12,7 @@ from rowtag.core.association import ChiSquare, chi_square, cramers_v, gamma, tau
 from rowtag.core.frame import Frame
 from rowtag.core.refs import VariableId
 from rowtag.core.views.base import View, register
-from rowtag.core.views.sides import Left, Value, Variable, left_of, parted, shown_of, values_of
+from rowtag.core.views.sides import Left, Value, Variable, left_of, parted, refuse_many_cells, shown_of, values_of
 
 Percent = Literal["column", "row", "total"]
 Grid = npt.NDArray[np.float64]
@@ -33,7 +33,8 @@ class Cells(BaseModel):
 
 @dataclass(frozen=True)
 class Association:
-    """How both go together over the valid values of both: chi-square of counts, gamma and tau-b of ordered ones."""
+    """How both go together over the `records` with valid values of both, of all layers together: chi-square of counts,
+    gamma and tau-b of ordered ones."""
 
     chi_square: ChiSquare | None
     v: float | None
@@ -74,7 +75,9 @@ class Crosstab(View):
         study = frame.study
         ids = [self.rows, self.columns, *([] if self.within is None else [self.within])]
         sides = [parted(frame, id) for id in ids]
-        records, sums = _counted(frame, ids, [len(side.said) for side in sides], [side.of for side in sides])
+        sizes = [len(side.said) for side in sides]
+        refuse_many_cells([study.tag(id).name for id in ids], sizes)
+        records, sums = _counted(frame, ids, sizes, [side.of for side in sides])
         shown, left, part = [], [], records
         for axis, (id, side) in enumerate(zip(ids, sides, strict=True)):
             along = part.sum(axis=tuple(other for other in range(records.ndim) if other != axis))
@@ -90,7 +93,7 @@ class Crosstab(View):
         ]
         of_both = (inside[np.ix_(*valid)], weighed[np.ix_(*valid)])
         flat = [each.sum(axis=2) if each.ndim == 3 else each for each in of_both]
-        ordered = all(study.tag(id).level != "nominal" for id in ids[:2])
+        ordered = all(side.ordered for side in sides[:2])
         layers = [None] if self.within is None else values_of(sides[2], shown[2].tolist())
         return CrosstabTable(
             rows=Variable.of(study, self.rows),

@@ -13,7 +13,7 @@ from rowtag.core.reading import State
 from rowtag.core.refs import VariableId
 from rowtag.core.summary import Summary, Weighed, figures_of
 from rowtag.core.views.base import View, register
-from rowtag.core.views.sides import Left, Value, Variable, left_of, parted, refuse_codes, shown_of, values_of
+from rowtag.core.views.sides import Left, Value, Variable, left_of, parted, refuse_without_mean, shown_of, values_of
 
 
 class Group(BaseModel):
@@ -47,7 +47,7 @@ class Groups(View):
 
     def look(self, frame: Frame) -> GroupsTable:
         study, tag = frame.study, frame.study.tag(self.variable)
-        refuse_codes(tag, equal_steps=self.equal_steps)
+        refuse_without_mean(tag, equal_steps=self.equal_steps)
         side = parted(frame, self.by)
         group, tokens, weights = _records(frame, self.variable, self.by, side.of)
         counts = np.bincount(group, minlength=len(side.said))
@@ -56,12 +56,14 @@ class Groups(View):
         reading = study.reading(self.variable)
         valid = standing & (reading.states[tokens] == State.VALID)
         values = reading.exact(tokens[valid]) if valid.any() else np.empty(0)
-        group_of, weight_of = group[valid], None if weights is None else weights[valid]
+        weight_of = None if weights is None else weights[valid]
+        order = np.argsort(group[valid], kind="stable")  # each group in one piece, however many there are
+        ends = np.searchsorted(group[valid][order], [chosen, chosen + 1])
         groups = [
-            Group(value=value, figures=_figures(values, weight_of, group_of == at, tag.type))
-            for at, value in zip(chosen.tolist(), values_of(side, chosen.tolist()), strict=True)
+            Group(value=value, figures=_figures(values, weight_of, order[first:end], tag.type))
+            for first, end, value in zip(*ends, values_of(side, chosen.tolist()), strict=True)
         ]
-        together = _figures(values, weight_of, np.ones(values.size, bool), tag.type)
+        together = _figures(values, weight_of, np.arange(values.size), tag.type)
         states = classes_of(study, self.variable)
         unmeasured = np.bincount(states.of[tokens[standing]], minlength=len(states.said))
         return GroupsTable(
@@ -89,12 +91,12 @@ def _records(
 
 
 def _figures(
-    values: npt.NDArray[np.generic], weights: npt.NDArray[np.float64] | None, chosen: npt.NDArray[np.bool_], kind: str
+    values: npt.NDArray[np.generic], weights: npt.NDArray[np.float64] | None, at: npt.NDArray[np.int64], kind: str
 ) -> Summary:
-    """The figures of the chosen ones of some values."""
-    distinct, place, counts = np.unique(values[chosen], return_inverse=True, return_counts=True)
+    """The figures of the values at some places."""
+    distinct, place, counts = np.unique(values[at], return_inverse=True, return_counts=True)
     if weights is None:
         return figures_of(distinct, counts, kind)
-    weighs = weights[chosen]
+    weighs = weights[at]
     sums = np.bincount(place, weighs, distinct.size).astype(np.float64)
     return figures_of(distinct, counts, kind, Weighed(sums, float((weighs**2).sum())))

@@ -1,6 +1,7 @@
 """Sides of a table: the values of a variable in the order of its list, and who stands in none of them."""
 
 from collections.abc import Sequence
+from math import prod
 
 import numpy as np
 import numpy.typing as npt
@@ -10,7 +11,10 @@ from rowtag.core.classes import Classes, Says, classes_of, occurring
 from rowtag.core.errors import BadInput
 from rowtag.core.frame import Frame
 from rowtag.core.study import Study
-from rowtag.core.tag import Level, Tag
+from rowtag.core.tag import NUMBER_TYPES, Level, Tag
+
+MOST_CELLS = 20_000
+"""Cells of one view, those that are empty too."""
 
 
 class Variable(BaseModel):
@@ -59,6 +63,15 @@ def parted(frame: Frame, id: str) -> Classes:
     return found
 
 
+def refuse_many_cells(names: Sequence[str], sizes: Sequence[int]) -> None:
+    """Raises BadInput where so many values by so many would make a table that nobody can read."""
+    if prod(sizes) > MOST_CELLS:
+        by = " by ".join(f"{size:,} values of “{name}”" for name, size in zip(names, sizes, strict=True))
+        raise BadInput(
+            f"{by} are more than the {MOST_CELLS:,} cells of one table.", remedy="Recode them into fewer in Derive."
+        )
+
+
 def shown_of(classes: Classes, counts: npt.NDArray[np.int64], *, missing: bool) -> npt.NDArray[np.int64]:
     """Places of the classes that are shown: valid ones in the order of the list, and others on wish."""
     valid = np.array([reading == "valid" for _, _, reading in classes.said], bool)
@@ -75,14 +88,14 @@ def left_of(tag: Tag, classes: Classes, counts: npt.NDArray[np.int64]) -> list[L
     out: dict[str, int] = {}
     for (code, label, reading), count in zip(classes.said, counts.tolist(), strict=True):
         if reading != "valid" and count:
-            words = (label or code).lower() if reading in ("missing", "blank") else "stray"
+            words = (label or code) if reading in ("missing", "blank") else "stray"
             out[words] = out.get(words, 0) + count
     return [Left(variable=tag.name, words=words, records=count) for words, count in out.items()]
 
 
-def refuse_codes(tag: Tag, *, equal_steps: bool) -> None:
+def refuse_without_mean(tag: Tag, *, equal_steps: bool) -> None:
     """Raises BadInput where a variable has no mean: its values are no numbers, or their distances mean nothing."""
-    if tag.type not in ("integer", "decimal"):
+    if tag.type not in NUMBER_TYPES:
         raise BadInput(
             f"“{tag.name}” is of type {tag.type}: it has no mean.", remedy="Take a number, or cross it as categories."
         )
