@@ -10,7 +10,7 @@ import numpy.typing as npt
 from rowtag.core.errors import BadInput
 from rowtag.core.formulas import BadFormula, Formula, meant
 from rowtag.core.frame import Frame, at_every_position
-from rowtag.core.reading import State
+from rowtag.core.reading import State, spell
 from rowtag.core.study import Study
 from rowtag.core.tag import NUMBER_TYPES
 from rowtag.core.words import counted
@@ -61,7 +61,7 @@ def basis_of(study: Study, where: Formula | None = None, weight: str | None = No
     if values.size and values[0] < 0:
         low = int(np.sum(values < 0))
         raise BadInput(
-            f"“{tag.name}” cannot be a weight: it holds {counted(low, 'negative number')}, such as {values[0].item()}.",
+            f"“{tag.name}” cannot be a weight: it holds {counted(low, 'negative number')}, such as {spell(values[0].item(), tag.type)}.",
             remedy="Make them strays by limits from 0, or correct them in Records.",
         )
     if not values.size or values[-1] <= 0:

@@ -1,11 +1,14 @@
 """Tables on the real screen: by another variable, weighted, under a condition, and taken along."""
 
+from pathlib import Path
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.screen.conftest import Screen
 from tests.screen.test_views import look_with_axe, open_demo
+from tests.screen.test_walk import bring_in
 
 pytestmark = pytest.mark.screen
 
@@ -56,6 +59,21 @@ def test_a_crosstab_weighed_and_under_a_condition(screen: Screen) -> None:
     screen.click("clear-only")
     screen.until("left-out", "1,120 records stand in the table.")
     assert not screen.problems()
+
+
+def test_what_no_table_can_be_of_shows_none(screen: Screen, tmp_path: Path) -> None:
+    """A weight with a negative number is refused in a sentence, and no table of before stands under its name."""
+    file = tmp_path / "weights.csv"
+    file.write_text("plot,held,w\n" + "".join(f"{n},{n % 2},{-1 if n == 7 else n % 5 + 0.5}\n" for n in range(1, 61)))
+    bring_in(screen, file, "60 records × 3 variables")
+    screen.click("stop-tables")
+    screen.click("pick-held")
+    screen.until("table-held", "records 60")
+    screen.css("[data-test='weight']").send_keys("w")
+    screen.until("basis-refused", "“w” cannot be a weight: it holds 1 negative number, such as -1.")
+    screen.until_gone("table-held")
+    screen.select("weight", "")
+    screen.until("table-held", "records 60")
 
 
 def test_the_tables_follow_the_codebook(screen: Screen) -> None:

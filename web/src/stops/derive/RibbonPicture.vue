@@ -118,7 +118,7 @@ const showsCode = (side: Side): boolean => study.show !== 'labels' || !side.labe
         <span class="number">{{ count(side.count) }}</span>
       </div>
     </div>
-    <table class="read">
+    <table class="unseen">
       <caption>Old by new, as a table</caption>
       <tbody>
         <tr v-for="(each, at) in ribbons" :key="at"><td>{{ each.said }}</td></tr>
@@ -242,13 +242,5 @@ path.blank {
   background: var(--white);
   color: var(--ink);
   font-size: 13px;
-}
-
-.read {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
-  clip-path: inset(50%);
 }
 </style>

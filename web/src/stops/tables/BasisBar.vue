@@ -24,7 +24,7 @@ function clear(): void {
   open.value = false
 }
 
-const WITHOUT: Record<string, string> = { missing: 'coded missing', blank: 'blank', stray: 'stray', 0: 'nothing' }
+const WITHOUT: Record<string, string> = { missing: 'coded missing', blank: 'blank', stray: 'stray' }
 const said = computed(() => {
   if (!basis) return ''
   const { records, met, unknown, unweighed, weights: heavy } = basis

@@ -24,7 +24,7 @@ const means = computed(() => table.items.some((item) => item.figures))
 <template>
     <div class="scroll wide" data-wide tabindex="0" aria-label="Table">
       <table>
-        <thead class="soft"><tr><th>item</th><th class="right">n</th><th v-for="value in table.values" :key="value.code" class="right hidden-cell">{{ words(value) }} %</th><th v-if="means" class="right">mean</th><th class="picture"><span class="hidden">picture</span></th></tr></thead>
+        <thead class="soft"><tr><th>item</th><th class="right">n</th><th v-for="value in table.values" :key="value.code" class="right hidden-cell">{{ words(value) }} %</th><th v-if="means" class="right">mean</th><th class="picture"><span class="unseen">picture</span></th></tr></thead>
         <tbody>
           <tr v-for="item in table.items" :key="item.variable.id" :data-test="`item-${item.variable.name}`">
             <th scope="row" :title="item.variable.question">{{ item.variable.label || item.variable.name }}</th><td class="right">{{ count(item.valid) }}</td>
@@ -121,13 +121,5 @@ td {
 
 .out {
   color: var(--straw-ink);
-}
-
-.hidden {
-  position: absolute;
-  clip-path: inset(50%);
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
 }
 </style>

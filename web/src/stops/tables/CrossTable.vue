@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 
 import type { Schema } from '@/api/client'
-import { count, figure, percent, weighed } from '@/study/shown'
+import { count, counted, figure, percent, weighed } from '@/study/shown'
 import { useStudy } from '@/study/store'
 import { fillOf } from './fills'
 
@@ -26,7 +26,8 @@ const together = computed(() => {
   if (v !== null) found.push(`Cramér’s V ${v.toFixed(2)}`)
   if (gamma !== null) found.push(`gamma ${gamma.toFixed(2)}`)
   if (tau_b !== null) found.push(`tau-b ${tau_b.toFixed(2)}`)
-  return found.length ? `${found.join(', ')}${table.weighed ? ', from weighted sums' : ''}.` : ''
+  const of = `of ${counted(table.association.records, 'record')}${table.tables.length > 1 ? ' in all tables together' : ''}`
+  return found.length ? `${found.join(', ')}, ${of}${table.weighed ? ', from weighted sums' : ''}.` : ''
 })
 </script>
 
@@ -36,7 +37,7 @@ const together = computed(() => {
     <table data-test="crosstab">
       <thead>
         <tr><th /><th v-for="(column, at) in columns" :key="at" colspan="2" class="right value">{{ column }}</th><th v-if="along" class="picture" /></tr>
-        <tr class="soft"><th>{{ table.rows.label || table.rows.name }}</th><template v-for="(_, at) in columns" :key="at"><th class="right">{{ table.weighed ? 'weighted' : 'count' }}</th><th class="right">%</th></template><th v-if="along" class="picture"><span class="hidden">picture</span></th></tr>
+        <tr class="soft"><th>{{ table.rows.label || table.rows.name }}</th><template v-for="(_, at) in columns" :key="at"><th class="right">{{ table.weighed ? 'weighted' : 'count' }}</th><th class="right">%</th></template><th v-if="along" class="picture"><span class="unseen">picture</span></th></tr>
       </thead>
       <tbody>
         <tr v-for="(row, at) in [...table.row_values.map(words), 'all']" :key="at" :class="{ sum: at === table.row_values.length, aside: table.row_values[at] && table.row_values[at].reading !== 'valid' }">
@@ -170,13 +171,5 @@ tbody th {
 .together {
   margin-top: 8px;
   font-size: 13px;
-}
-
-.hidden {
-  position: absolute;
-  clip-path: inset(50%);
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
 }
 </style>

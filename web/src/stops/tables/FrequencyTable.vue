@@ -27,7 +27,7 @@ const words = (row: TableRow): string => row.label || (row.reading === 'stray' ?
     <thead>
       <tr>
         <th v-if="study.show !== 'labels'" class="right">code</th><th>{{ study.show === 'codes' ? '' : 'label' }}</th><th class="right">{{ sums ? 'records' : 'count' }}</th><th v-if="sums" class="right">weighted</th><th class="right">%</th>
-        <th class="right">valid %</th><th v-if="ordered" class="right">cumulative %</th><th class="picture"><span class="hidden">picture</span></th>
+        <th class="right">valid %</th><th v-if="ordered" class="right">cumulative %</th><th class="picture"><span class="unseen">picture</span></th>
       </tr>
     </thead>
     <tbody>
@@ -120,13 +120,5 @@ thead th,
 
 .stray td {
   color: var(--beet);
-}
-
-.hidden {
-  position: absolute;
-  clip-path: inset(50%);
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
 }
 </style>

@@ -13,7 +13,7 @@ const share = (value: number | null | undefined): string => (typeof value === 'n
 <template>
   <div class="scroll wide" data-wide tabindex="0" aria-label="Table">
     <table>
-      <thead class="soft"><tr><th>answer</th><th class="right">records</th><th v-if="table.weighed" class="right">weighted</th><th class="right">% of records</th><th class="right">% of answers</th><th class="picture"><span class="hidden">picture</span></th></tr></thead>
+      <thead class="soft"><tr><th>answer</th><th class="right">records</th><th v-if="table.weighed" class="right">weighted</th><th class="right">% of records</th><th class="right">% of answers</th><th class="picture"><span class="unseen">picture</span></th></tr></thead>
       <tbody>
         <tr v-for="thing in table.things" :key="thing.variable.id" :data-test="`item-${thing.variable.name}`">
           <th scope="row" :title="thing.variable.question">{{ thing.variable.label || thing.variable.name }}</th><td class="right">{{ count(thing.records) }}</td><td v-if="table.weighed" class="right">{{ weighed(thing.sum) }}</td>
@@ -72,13 +72,5 @@ td {
 
 .out {
   color: var(--straw-ink);
-}
-
-.hidden {
-  position: absolute;
-  clip-path: inset(50%);
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
 }
 </style>

@@ -2,7 +2,8 @@
 import { useSessionStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
-import { api, got, type Schema } from '@/api/client'
+import { api, got } from '@/api/client'
+import { orRefusal } from '@/api/refusal'
 import { leave } from '@/frame/focus'
 import EmptyStudy from '@/parts/EmptyStudy.vue'
 import LevelSign from '@/parts/LevelSign.vue'
@@ -10,14 +11,12 @@ import { useChosen } from '@/stops/codebook/chosen'
 import { useAsked } from '@/study/asked'
 import { useStudy } from '@/study/store'
 import BasisBar from './BasisBar.vue'
-import BatteryTable from './BatteryTable.vue'
 import ItemsCard from './ItemsCard.vue'
-import SeveralTable from './SeveralTable.vue'
 import TableCard from './TableCard.vue'
-import { type Together, useWishes } from './wish'
+import { type Card, useWishes } from './wish'
 
 const study = useStudy()
-const { wished, ids, cards: wanted, views, of, set, weight } = useWishes()
+const { wished, ids, cards: wanted, views, of, set, setTogether, weight } = useWishes()
 const picked = computed({ get: () => wished.value.picked, set: (picked) => (wished.value.picked = picked) })
 const tags = useChosen()
 /** The tag that was worked on when this was looked at last: another one is shown at once. */
@@ -39,18 +38,15 @@ const looks = useAsked(
   'tables',
   () => [study.id, views.value, wished.value.only, weight.value, wanted.value, stamp.value] as const,
   ([study_id, views, only, weight, cards]) =>
-    views.length ? got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views, only: only || null, weight } })).then((found) => ({ ...found, cards })) : null,
+    views.length ? orRefusal(got(api.POST('/api/studies/{study_id}/views', { params: { path: { study_id } }, body: { views, only: only || null, weight } }))).then(([found, refused]) => ({ found, refused, cards })) : null,
 )
-const cards = computed(() => (looks.value?.cards ?? []).map((card, at) => ({ card, look: looks.value!.shown[at]! })).filter(({ card }) => ('id' in card ? ids.value.includes(card.id) : card.items.every((id) => ids.value.includes(id)))))
-const titleOf = (battery: string): string => study.overview?.batteries[battery] || 'Items'
-function saidOf(look: Schema['ViewsReply']['shown'][number]): string {
-  if (look.view !== 'battery') return ''
-  const against = look.items.filter((item) => item.against).map((item) => item.variable.label || item.variable.name)
-  return [typeof look.alpha === 'number' ? `alpha ${look.alpha.toFixed(2)}` : '', against.length ? `${against.join(', ')} ${against.length === 1 ? 'runs' : 'run'} against the rest` : ''].filter(Boolean).join(' · ')
-}
-function battery(id: string, change: Together): void {
-  wished.value.batteries = { ...wished.value.batteries, [id]: { ...wished.value.batteries[id], ...change } }
-}
+/** A condition or a weight that cannot be: until it can there is nothing to show, least of all what was shown before. */
+const refused = computed(() => looks.value?.refused ?? null)
+const cards = computed(() => {
+  const { found, cards = [] } = looks.value ?? {}
+  const there = (card: Card): boolean => ('id' in card ? [card.id] : card.items).every((id) => ids.value.includes(id))
+  return found ? cards.map((card, at) => ({ card, look: found.shown[at]! })).filter(({ card }) => there(card)) : []
+})
 
 function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
   const on = picked.value.includes(id)
@@ -74,21 +70,18 @@ function toggle(id: string, event: MouseEvent | KeyboardEvent): void {
       <p class="soft hint">Hold Ctrl to pick several.</p>
     </aside>
     <div class="views">
-    <BasisBar v-if="ids.length" v-model:only="wished.only" v-model:weight="wished.weight" :basis="looks?.basis ?? null" />
-    <section class="cards scroll" tabindex="-1">
-      <template v-for="{ card, look } in cards" :key="'id' in card ? card.id : card.battery">
-        <TableCard v-if="'id' in card" :tag="study.byId.get(card.id)!" :wish="of(card.id)" :look="look" :together="!!study.byId.get(card.id)!.battery && !!wished.batteries[study.byId.get(card.id)!.battery!]?.apart" @set="set(card.id, $event)" @together="battery(study.byId.get(card.id)!.battery!, { apart: false })" />
-        <ItemsCard v-else-if="look.view === 'battery' || look.view === 'several'" :title="titleOf(card.battery)" :said="saidOf(look)" :sorted="card.sorted" :word="card.ticks ? 'by count' : 'by agreement'" @sort="battery(card.battery, { sorted: $event })" @apart="battery(card.battery, { apart: true })">
-          <BatteryTable v-if="look.view === 'battery'" :table="look" />
-          <SeveralTable v-else :table="look" />
-        </ItemsCard>
-        <section v-else-if="look.view === 'refused'" class="panel refused" data-test="refused-battery"><p>{{ titleOf(card.battery) }}: {{ look.title }} <button class="act" @click="battery(card.battery, { apart: true })">Look at them one by one</button></p></section>
-      </template>
-      <div v-if="!ids.length" class="empty">
-        <h2>Pick a variable</h2>
-        <p>Coded variables give a frequency table, measured ones their figures, in the code list's order; by another variable they give a crosstab, or figures for each group.</p>
-      </div>
-    </section>
+      <BasisBar v-if="ids.length" v-model:only="wished.only" v-model:weight="wished.weight" :basis="looks?.found?.basis ?? null" />
+      <section class="cards scroll" tabindex="-1">
+        <p v-if="refused && ids.length" class="beet" role="alert" data-test="basis-refused">{{ refused.detail }}</p>
+        <template v-for="{ card, look } in cards" :key="'id' in card ? card.id : card.battery">
+          <TableCard v-if="'id' in card" :tag="study.byId.get(card.id)!" :wish="of(card.id)" :look="look" :together="card.out !== null" @set="set(card.id, $event)" @together="setTogether(card.out!, { apart: false })" />
+          <ItemsCard v-else :title="study.overview?.batteries[card.battery] || 'Items'" :look="look" :sorted="card.sorted" @set="setTogether(card.battery, $event)" />
+        </template>
+        <div v-if="!ids.length" class="empty">
+          <h2>Pick a variable</h2>
+          <p>Coded variables give a frequency table, measured ones their figures, in the code list's order; by another variable they give a crosstab, or figures for each group.</p>
+        </div>
+      </section>
     </div>
   </div>
 </template>
@@ -146,11 +139,6 @@ aside {
 .hint {
   font-size: 12px;
   padding: 6px 12px 8px;
-}
-
-.refused {
-  padding: 16px 20px;
-  margin-bottom: 18px;
 }
 
 .views {

@@ -6,6 +6,7 @@ import type { Schema, TagStrip } from '@/api/client'
 import { useStudy } from '@/study/store'
 
 export type Percent = Schema['Crosstab']['percent']
+export type AnyLook = Schema['ViewsReply']['shown'][number]
 export type AnyView = Schema['ViewsRequest']['views'][number]
 
 /** How one variable is looked at; without `by` alone. */
@@ -32,8 +33,8 @@ export interface Together {
   sorted?: boolean
 }
 
-/** One card: a variable, or the items of a battery together. */
-export type Card = { id: string } | { battery: string; items: string[]; ticks: boolean; sorted: boolean }
+/** One card: a variable, which may have been taken out of its battery; or the items of a battery together. */
+export type Card = { id: string; out: string | null } | { battery: string; items: string[]; ticks: boolean; sorted: boolean }
 
 export interface Wishes {
   wished: Ref<Wished>
@@ -43,6 +44,7 @@ export interface Wishes {
   views: ComputedRef<AnyView[]>
   of: (id: string) => Wish
   set: (id: string, change: Wish) => void
+  setTogether: (battery: string, change: Together) => void
   weight: ComputedRef<string | null>
 }
 
@@ -54,7 +56,7 @@ export const measured = (tag: TagStrip): boolean => ['integer', 'decimal'].inclu
 
 export function useWishes(): Wishes {
   const study = useStudy()
-  const wished = useSessionStorage<Wished>(`row-tag-tables-${study.id}`, { picked: [], each: {}, only: '', weight: '', batteries: {} }, { mergeDefaults: true })
+  const wished = useSessionStorage<Wished>(`row-tag-views-${study.id}`, { picked: [], each: {}, only: '', weight: '', batteries: {} }, { mergeDefaults: true })
   const there = (id: string | undefined): string | undefined => (id && study.byId.has(id) ? id : undefined)
   const of = (id: string): Wish => wished.value.each[id] ?? {}
 
@@ -73,18 +75,17 @@ export function useWishes(): Wishes {
       const battery = batteryOf(id)
       const { apart = false, sorted = false } = wished.value.batteries[battery ?? ''] ?? {}
       const items = battery ? ids.value.filter((other) => batteryOf(other) === battery) : []
-      if (!battery || items.length < TOGETHER || apart) out.push({ id })
-      else if (items[0] === id) out.push({ battery, items, ticks: ticks(id), sorted })
+      if (items.length < TOGETHER || apart) out.push({ id, out: items.length < TOGETHER ? null : battery })
+      else if (battery && items[0] === id) out.push({ battery, items, ticks: study.byId.get(id)!.ticks, sorted })
     }
     return out
   })
   function batteryOf(id: string): string | null {
     const tag = study.byId.get(id)!
-    const fits = ticks(id) || (tag.level === 'ordinal' && tag.has_codes)
+    const fits = tag.ticks || (tag.level === 'ordinal' && tag.has_codes)
     return fits && !there(of(id).by) ? tag.battery : null
   }
-  const ticks = (id: string): boolean => study.byId.get(id)!.use === 'several answers' || study.byId.get(id)!.ticks
-  const viewOfItems = ({ items, ticks, sorted }: Exclude<Card, { id: string }>): AnyView =>
+  const viewOfItems = ({ items, ticks, sorted }: Extract<Card, { battery: string }>): AnyView =>
     ticks ? { view: 'several', things: items, order: sorted ? 'count' : 'as asked' } : { view: 'battery', items, order: sorted ? 'agreement' : 'as asked' }
   return {
     wished,
@@ -93,6 +94,7 @@ export function useWishes(): Wishes {
     views: computed(() => cards.value.map((card) => ('id' in card ? viewOf(card.id) : viewOfItems(card)))),
     of,
     set: (id, change) => (wished.value.each = { ...wished.value.each, [id]: { ...of(id), ...change } }),
+    setTogether: (battery, change) => (wished.value.batteries = { ...wished.value.batteries, [battery]: { ...wished.value.batteries[battery], ...change } }),
     weight: computed(() => there(wished.value.weight) ?? null),
   }
 }
