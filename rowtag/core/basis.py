@@ -59,9 +59,9 @@ def basis_of(study: Study, where: Formula | None = None, weight: str | None = No
         )
     values, _ = Frame(study, chosen).values(weight)
     if values.size and values[0] < 0:
-        low = int(np.sum(values < 0))
+        said = counted(int(np.sum(values < 0)), "negative number")
         raise BadInput(
-            f"“{tag.name}” cannot be a weight: it holds {counted(low, 'negative number')}, such as {spell(values[0].item(), tag.type)}.",
+            f"“{tag.name}” cannot be a weight: it holds {said}, such as {spell(values[0].item(), tag.type)}.",
             remedy="Make them strays by limits from 0, or correct them in Records.",
         )
     if not values.size or values[-1] <= 0:
